@@ -1,0 +1,3 @@
+"""The heart of Mellow Glass: computation on portraits, free of any interface."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,17 @@
+"""Errors a person can read. Every message is one plain sentence that says what is wrong."""
+
+
+class RetouchError(Exception):
+    """Base of all errors this package raises on purpose; ``str(error)`` is fit to be shown."""
+
+
+class PictureError(RetouchError):
+    """A file that can't be read or written as a picture."""
+
+
+class EditError(RetouchError):
+    """An edit (passes, touches, settings) that breaks the declared form or ranges."""
+
+
+class Cancelled(RetouchError):
+    """The caller no longer wants the result that was being computed."""

@@ -1,0 +1,84 @@
+"""Integer rectangles in pixels of the original (x right, y down, half open)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Iterable
+
+
+@dataclass(frozen=True, slots=True)
+class Rect:
+    """The pixels with ``x0 <= x < x1`` and ``y0 <= y < y1``."""
+
+    x0: int
+    y0: int
+    x1: int
+    y1: int
+
+    @property
+    def width(self) -> int:
+        return max(0, self.x1 - self.x0)
+
+    @property
+    def height(self) -> int:
+        return max(0, self.y1 - self.y0)
+
+    @property
+    def empty(self) -> bool:
+        return self.x1 <= self.x0 or self.y1 <= self.y0
+
+    def clip(self, other: Rect) -> Rect:
+        return Rect(
+            max(self.x0, other.x0),
+            max(self.y0, other.y0),
+            min(self.x1, other.x1),
+            min(self.y1, other.y1),
+        )
+
+    def meets(self, other: Rect) -> bool:
+        return not self.clip(other).empty
+
+    def union(self, other: Rect) -> Rect:
+        if self.empty:
+            return other
+        if other.empty:
+            return self
+        return Rect(
+            min(self.x0, other.x0),
+            min(self.y0, other.y0),
+            max(self.x1, other.x1),
+            max(self.y1, other.y1),
+        )
+
+    def grow(self, by: int) -> Rect:
+        return Rect(self.x0 - by, self.y0 - by, self.x1 + by, self.y1 + by)
+
+    def shift(self, dx: int, dy: int) -> Rect:
+        return Rect(self.x0 + dx, self.y0 + dy, self.x1 + dx, self.y1 + dy)
+
+    def align(self, step: int) -> Rect:
+        """The smallest rectangle around this one whose corners are multiples of ``step``."""
+        return Rect(
+            self.x0 // step * step,
+            self.y0 // step * step,
+            -(-self.x1 // step) * step,
+            -(-self.y1 // step) * step,
+        )
+
+    def reduced(self, level: int) -> Rect:
+        """This rectangle, aligned, in pixels of pyramid level ``level`` (each level halves)."""
+        a = self.align(1 << level)
+        return Rect(a.x0 >> level, a.y0 >> level, a.x1 >> level, a.y1 >> level)
+
+    def as_tuple(self) -> tuple[int, int, int, int]:
+        return self.x0, self.y0, self.x1, self.y1
+
+
+EMPTY = Rect(0, 0, 0, 0)
+
+
+def union_all(rects: Iterable[Rect]) -> Rect:
+    out = EMPTY
+    for rect in rects:
+        out = out.union(rect)
+    return out

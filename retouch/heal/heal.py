@@ -1,0 +1,184 @@
+"""The heal itself: what comes into the place that a brush covered."""
+
+from __future__ import annotations
+
+from typing import Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+from retouch.heal import source, texture, tone
+from retouch.heal.coarse import blur
+from retouch.heal.footprint import Footprint
+from retouch.heal.study import Study, study
+
+Array = NDArray[np.float32]
+Reader = Callable[[Rect], Array]
+
+# Detail below this many pixels always comes from the source; larger forms up to this part of
+# the radius too, so that a large brush carries pores and bumps, not only grain.
+_DETAIL_SIGMA = 4.0
+_DETAIL_PART = 0.3
+_PROPOSALS = 6
+
+
+def _detail_sigma(radius: float) -> float:
+    return max(_DETAIL_SIGMA, _DETAIL_PART * radius)
+
+
+def write_rect(footprint: Footprint, bounds: Rect) -> Rect:
+    """The pixels a heal can change."""
+    return footprint.bounds.clip(bounds)
+
+
+def _source_rect(footprint: Footprint, offset: tuple[int, int], bounds: Rect) -> Rect:
+    pad = int(np.ceil(3 * _detail_sigma(footprint.radius)))
+    return footprint.bounds.clip(bounds).grow(pad).shift(*offset)
+
+
+def read_rects(footprint: Footprint, offset: tuple[int, int], bounds: Rect) -> list[Rect]:
+    """The pixels a heal looks at: its ring, the same shifted, and the source with a margin."""
+    ring = tone.ring_rect(footprint, bounds)
+    rects = [ring, ring.shift(*offset), _source_rect(footprint, offset, bounds)]
+    return [r.clip(bounds) for r in rects if r.meets(bounds)]
+
+
+def _read_mirrored(read: Reader, rect: Rect, bounds: Rect) -> Array:
+    """Pixels of a rectangle that may stick out of the picture, mirrored at the border."""
+    inner = rect.clip(bounds)
+    if inner == rect:
+        return read(rect)
+    if inner.empty:
+        # Wholly outside: the nearest pixels of the picture stand in.
+        x0 = min(max(rect.x0, bounds.x0), bounds.x1 - 1)
+        y0 = min(max(rect.y0, bounds.y0), bounds.y1 - 1)
+        inner = Rect(x0, y0, x0 + 1, y0 + 1)
+        pixel = read(inner)
+        return np.broadcast_to(pixel, (rect.height, rect.width, 3)).astype(np.float32)
+    sides = (inner.y0 - rect.y0, rect.y1 - inner.y1, inner.x0 - rect.x0, rect.x1 - inner.x1)
+    return cv2.copyMakeBorder(read(inner), *sides, cv2.BORDER_REFLECT)
+
+
+def examine(read: Reader, footprint: Footprint, bounds: Rect) -> Study:
+    """Judge the surroundings of a touch; `propose` and `heal` can share the result."""
+    ring = tone.ring_rect(footprint, bounds)
+    return study(read(ring), ring, footprint)
+
+
+def propose(
+    read: Reader,
+    footprint: Footprint,
+    bounds: Rect,
+    most: int = _PROPOSALS,
+    avoid: Callable[[Rect], NDArray[np.uint8]] | None = None,
+    view: Study | None = None,
+) -> list[source.Candidate]:
+    """Sources for a heal, best first; empty when the picture has no room for one.
+
+    Parameters
+    ----------
+    read : callable
+        Gives the pixels of a rectangle within ``bounds``, (h, w, 3) float32, encoded 0..1.
+    bounds : Rect
+        The whole picture.
+    avoid : callable, optional
+        Gives, for a rectangle, where no source may lie (uint8, other than 0).
+    view : Study, optional
+        The surroundings, if `examine` has been called already.
+    """
+    rect = source.search_rect(footprint, bounds)
+    if rect.empty or footprint.bounds.clip(bounds).empty:
+        return []
+    if view is None:
+        view = examine(read, footprint, bounds)
+    return source.candidates(
+        read(rect), rect, view, most, avoid(rect) if avoid is not None else None
+    )
+
+
+def heal(
+    read: Reader,
+    footprint: Footprint,
+    offset: tuple[int, int],
+    bounds: Rect,
+    softness: float = 0.2,
+    view: Study | None = None,
+) -> Array:
+    """What a heal adds to the picture.
+
+    Parameters
+    ----------
+    read : callable
+        Gives the pixels of a rectangle within ``bounds``, (h, w, 3) float32, encoded 0..1.
+    offset : (int, int)
+        From target to source, in pixels.
+    softness : float
+        Part of the radius over which the brush falls off, 0..1.
+
+    Returns
+    -------
+    ndarray (h, w, 3) float32
+        The change over `write_rect`: add it to the picture. Exactly 0 outside of the brush.
+    """
+    write = write_rect(footprint, bounds)
+    view = view if view is not None else examine(read, footprint, bounds)
+    ring, area, around = view.ring, view.area, view.around
+    field, kept = view.field, view.kept
+
+    pick = _source_rect(footprint, offset, bounds)
+    pixels = _read_mirrored(read, pick, bounds)
+    here = write.shift(offset[0] - pick.x0, offset[1] - pick.y0)
+    cut = np.s_[here.y0 : here.y1, here.x0 : here.x1]
+
+    edge = None
+    if field.scale > source.EDGE_SCALE:
+        shifted = _read_mirrored(read, ring.shift(*offset), bounds)
+        edge = source.edge_difference(around, field, shifted)
+    if edge is not None:
+        other = blur(around.grid.reduce(shifted), 0.8)
+        base = tone.join(around, around.colour - other, edge, kept)
+        detail = pixels[cut]
+    else:
+        base = tone.join(around, around.colour, field, kept)
+        detail = _detail(view, pixels, cut, write)
+
+    xs = np.arange(write.x0, write.x1, dtype=np.float32) + np.float32(0.5)
+    ys = np.arange(write.y0, write.y1, dtype=np.float32) + np.float32(0.5)
+    cover = footprint.coverage(footprint.distance(xs[None, :], ys[:, None]), softness)
+    if kept.any():
+        keep = around.grid.spread(blur(kept.astype(np.float32), 0.8), write)
+        cover = cover * (1 - keep)
+    below = area[write.y0 - ring.y0 : write.y1 - ring.y0, write.x0 - ring.x0 : write.x1 - ring.x0]
+    above = np.clip(around.grid.spread(base, write) + detail, 0, 1)
+    return np.asarray((above - below) * cover[..., None], np.float32)
+
+
+def _detail(view: Study, pixels: Array, cut: tuple[slice, slice], write: Rect) -> Array:
+    """The source's texture over ``write``, its bands as strong as in the skin around."""
+    around, wanted = view.around, view.wanted
+    soft = texture.blurs(pixels)
+    sigma = _detail_sigma(around.footprint.radius)
+    last = texture.SIGMAS[-1]
+    floor = soft[-1] if sigma <= last else blur(soft[-1], float(np.sqrt(sigma**2 - last**2)))
+    steps = [pixels, *soft]
+    xs = np.arange(write.x0, write.x1, dtype=np.float32) + np.float32(0.5)
+    ys = np.arange(write.y0, write.y1, dtype=np.float32) + np.float32(0.5)
+    inside = [
+        np.hypot(xs[None, :] - x, ys[:, None] - y) <= around.footprint.radius
+        for x, y in around.nodes
+    ]
+    out = soft[-1][cut] - floor[cut]
+    share = around.influence
+    for b in range(len(texture.SIGMAS)):
+        band = steps[b][cut] - steps[b + 1][cut]
+        power = texture.grey(np.ascontiguousarray(band)) ** 2
+        have = np.asarray([power[m].mean() if m.any() else 0.0 for m in inside], np.float32)
+        gain = texture.gains(wanted[b], have)
+        if len(gain) == 1:
+            out = out + gain[0] * band
+        else:
+            field_of_gain = np.einsum("n,nij->ij", gain, share)
+            out = out + around.grid.spread(field_of_gain, write)[..., None] * band
+    return np.asarray(out, np.float32)

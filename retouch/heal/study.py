@@ -1,0 +1,39 @@
+"""What is known about a touch's surroundings before its source: made once, used by all steps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+from retouch.heal import texture, tone
+from retouch.heal.footprint import Footprint
+
+Array = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Study:
+    """The ring around a touch, judged.
+
+    ``area`` are the pixels of ``ring`` (h, w, 3); ``field`` the smooth tone; ``kept`` the
+    structures to leave alone; ``wanted`` the band energies at each node (bands, nodes).
+    """
+
+    ring: Rect
+    area: Array
+    around: tone.Surround
+    field: tone.Field
+    kept: NDArray[np.bool_]
+    wanted: Array
+
+
+def study(area: Array, ring: Rect, footprint: Footprint) -> Study:
+    """Judge the pixels ``area`` (h, w, 3), float32 0..1, of the rectangle `tone.ring_rect`."""
+    around = tone.look_around(area, ring, footprint)
+    field = tone.smooth_field(around, around.colour, 2)
+    kept = tone.structures(around, field)
+    wanted = texture.wanted(around, texture.energies(area, around.grid), field.weights, kept)
+    return Study(ring, area, around, field, kept, wanted)
