@@ -36,7 +36,14 @@ class Rect:
         )
 
     def meets(self, other: Rect) -> bool:
-        return not self.clip(other).empty
+        return (
+            self.x0 < other.x1
+            and other.x0 < self.x1
+            and self.y0 < other.y1
+            and other.y0 < self.y1
+            and not self.empty
+            and not other.empty
+        )
 
     def union(self, other: Rect) -> Rect:
         if self.empty:

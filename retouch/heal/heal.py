@@ -104,6 +104,7 @@ def heal(
     offset: tuple[int, int],
     bounds: Rect,
     softness: float = 0.2,
+    keep_edges: bool = True,
     view: Study | None = None,
 ) -> Array:
     """What a heal adds to the picture.
@@ -116,6 +117,10 @@ def heal(
         From target to source, in pixels.
     softness : float
         Part of the radius over which the brush falls off, 0..1.
+    keep_edges : bool
+        Leave alone what reaches into the brush from outside (`tone.structures`).
+    view : Study, optional
+        The surroundings, if `examine` has been called already.
 
     Returns
     -------
@@ -125,7 +130,8 @@ def heal(
     write = write_rect(footprint, bounds)
     view = view if view is not None else examine(read, footprint, bounds)
     ring, area, around = view.ring, view.area, view.around
-    field, kept = view.field, view.kept
+    field = view.field
+    kept = view.kept if keep_edges else np.zeros_like(view.kept)
 
     pick = _source_rect(footprint, offset, bounds)
     pixels = _read_mirrored(read, pick, bounds)

@@ -52,8 +52,11 @@ def _basis(
 ) -> NDArray[np.float64]:
     u = ((x - centre[0]) / radius).astype(np.float64)
     v = ((y - centre[1]) / radius).astype(np.float64)
-    columns = [np.ones_like(u), u, v, u * u, u * v, v * v]
-    return np.stack(columns[:terms], -1)
+    basis = np.empty((*u.shape, terms))
+    basis[..., 0], basis[..., 1], basis[..., 2] = 1, u, v
+    if terms > 3:
+        basis[..., 3], basis[..., 4], basis[..., 5] = u * u, u * v, v * v
+    return basis
 
 
 def _median(values: NDArray[np.float64]) -> float:

@@ -1,0 +1,97 @@
+"""Heal: a spot or stroke replaced by clean skin from nearby."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from retouch import heal
+from retouch.edit.model import Point, Touch
+from retouch.errors import EditError
+from retouch.geometry import Rect
+from retouch.heal import Footprint
+from retouch.passes.registry import Array, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.settings import Setting
+
+SETTINGS = (
+    Setting(
+        "keep_edges",
+        "Keep edges",
+        "Lips, brows and hairlines that reach into the brush from outside stay as they are.",
+        type="switch",
+        default=True,
+    ),
+)
+
+TOUCH = (
+    Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=20.0,
+            step=0.5, unit="px"),
+    Setting("softness", "Softness", "Part of the radius over which the brush fades.",
+            default=20.0, unit="%"),
+    Setting("opacity", "Opacity", "How much of the healed place shows.", default=100.0, unit="%"),
+)  # fmt: skip
+
+
+@lru_cache(maxsize=8192)
+def _footprint(path: tuple[Point, ...], radius: float) -> Footprint:
+    return Footprint(path, radius)
+
+
+@lru_cache(maxsize=8192)
+def _reads(
+    path: tuple[Point, ...], radius: float, source: tuple[int, int], bounds: Rect
+) -> tuple[Rect, ...]:
+    return tuple(heal.read_rects(_footprint(path, radius), source, bounds))
+
+
+@lru_cache(maxsize=8192)
+def _writes(path: tuple[Point, ...], radius: float, bounds: Rect) -> Rect:
+    return heal.write_rect(_footprint(path, radius), bounds)
+
+
+def _of(touch: Touch) -> Footprint:
+    return _footprint(touch.path, float(touch.values["radius_px"]))
+
+
+def _source(touch: Touch) -> tuple[int, int]:
+    if touch.source is None:
+        raise EditError(f"Touch {touch.id!r} has no source yet.")
+    return touch.source
+
+
+def reads(touch: Touch, bounds: Rect) -> list[Rect]:
+    return list(_reads(touch.path, float(touch.values["radius_px"]), _source(touch), bounds))
+
+
+def writes(touch: Touch, bounds: Rect) -> Rect:
+    return _writes(touch.path, float(touch.values["radius_px"]), bounds)
+
+
+def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    change = heal.heal(
+        read,
+        _of(touch),
+        _source(touch),
+        bounds,
+        softness=float(touch.values["softness"]) / 100,
+        keep_edges=bool(settings["keep_edges"]),
+    )
+    return change * (float(touch.values["opacity"]) / 100)
+
+
+def propose(
+    read: Reader, touch: Touch, settings: Values, bounds: Rect, most: int
+) -> list[tuple[int, int]]:
+    found = heal.propose(read, _of(touch), bounds, most)
+    return [(c.dx, c.dy) for c in found]
+
+
+HEAL = register(
+    PassKind(
+        name="heal",
+        title="Heal",
+        meaning="Spots and strokes replaced by clean skin from nearby.",
+        stage="clear",
+        settings=SETTINGS,
+        touches=TouchKind(TOUCH, writes, reads, render, propose),
+    )
+)

@@ -1,0 +1,45 @@
+"""Light: exposure of the whole picture, in linear light."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from retouch.colour.transfer import to_encoded, to_linear
+from retouch.passes.registry import Array, PassKind, Values, register
+from retouch.passes.settings import Setting
+
+# Encoded values are looked up in a table this fine: steps of 1/65535 are below 16-bit rounding.
+_STEPS = 65536
+
+
+def pixels(image: Array, settings: Values, level: int) -> Array:
+    """Multiply the light by a power of two; values above white are clipped."""
+    gain = 2.0 ** float(settings["exposure_ev"])
+    if gain == 1.0:
+        return image
+    ramp = np.linspace(0, 1, _STEPS, dtype=np.float32)
+    table = np.clip(to_encoded(to_linear(ramp) * np.float32(gain)), 0, 1)
+    index = (np.clip(image, 0, 1) * np.float32(_STEPS - 1) + np.float32(0.5)).astype(np.uint16)
+    return np.asarray(np.take(table, index), np.float32)
+
+
+LIGHT = register(
+    PassKind(
+        name="light",
+        title="Light",
+        meaning="Exposure of the whole picture.",
+        stage="look",
+        settings=(
+            Setting(
+                "exposure_ev",
+                "Exposure",
+                "Brighter or darker by this many stops of light.",
+                low=-3.0,
+                high=3.0,
+                step=0.05,
+                unit="EV",
+            ),
+        ),
+        pixels=pixels,
+    )
+)

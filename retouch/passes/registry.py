@@ -1,0 +1,100 @@
+"""The kinds of pass there are. A new kind is one module in this folder that calls `register`."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Callable, Literal, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit.model import Touch
+from retouch.errors import EditError
+from retouch.geometry import Rect
+from retouch.passes.settings import Setting
+
+Array = NDArray[np.float32]
+Reader = Callable[[Rect], Array]
+Values = Mapping[str, float | bool | str]
+Stage = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
+
+STAGES: tuple[Stage, ...] = ("look", "clear", "even", "features", "shape", "finish", "deliver")
+
+
+@dataclass(frozen=True)
+class TouchKind:
+    """How a kind of pass treats the touches it holds. Everything is computed at full size.
+
+    Attributes
+    ----------
+    settings
+        Declared values of each touch.
+    writes : (touch, bounds) -> Rect
+        The pixels the touch can change.
+    reads : (touch, bounds) -> list of Rect
+        The pixels it looks at, all within ``bounds``.
+    render : (read, touch, settings, bounds) -> ndarray (h, w, 3) float32
+        The change over ``writes``, to be added.
+    propose : (read, touch, settings, bounds, most) -> list of (dx, dy)
+        Sources for the touch, best first.
+    """
+
+    settings: tuple[Setting, ...]
+    writes: Callable[[Touch, Rect], Rect]
+    reads: Callable[[Touch, Rect], list[Rect]]
+    render: Callable[[Reader, Touch, Values, Rect], Array]
+    propose: Callable[[Reader, Touch, Values, Rect, int], list[tuple[int, int]]]
+
+
+@dataclass(frozen=True)
+class PassKind:
+    """A kind of pass.
+
+    ``pixels(image, settings, level)`` computes a pass without touches on float32 (h, w, 3), with
+    ``reach(settings)`` pixels of margin at full size on each side; a kind with touches has
+    ``touches`` instead.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    stage: Stage
+    settings: tuple[Setting, ...] = ()
+    touches: TouchKind | None = None
+    pixels: Callable[[Array, Values, int], Array] | None = None
+    reach: Callable[[Values], int] = lambda settings: 0
+
+
+_kinds: dict[str, PassKind] = {}
+
+
+def register(kind: PassKind) -> PassKind:
+    """Add a kind; its name must be new."""
+    if kind.name in _kinds:
+        raise ValueError(f"two kinds of pass are called {kind.name!r}")
+    _kinds[kind.name] = kind
+    return kind
+
+
+@lru_cache(maxsize=1)
+def _load() -> None:
+    package = importlib.import_module("retouch.passes")
+    for module in pkgutil.iter_modules(package.__path__):
+        importlib.import_module(f"retouch.passes.{module.name}")
+
+
+def all_kinds() -> list[PassKind]:
+    """Every kind, in the order of the stages."""
+    _load()
+    return sorted(_kinds.values(), key=lambda k: (STAGES.index(k.stage), k.name))
+
+
+def kind(name: str) -> PassKind:
+    """The kind of that name, or an `EditError`."""
+    _load()
+    if name not in _kinds:
+        raise EditError(f"There is no kind of pass called {name!r}.")
+    return _kinds[name]

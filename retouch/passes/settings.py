@@ -1,0 +1,79 @@
+"""Declared settings: name, type, range, default, unit and one line of meaning."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any, Literal, Mapping
+
+from retouch.errors import EditError
+
+Value = float | bool | str
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One setting of a pass or touch.
+
+    ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    type: Literal["number", "switch", "choice"] = "number"
+    default: Value = 0.0
+    low: float = 0.0
+    high: float = 100.0
+    step: float = 1.0
+    unit: str = ""
+    choices: tuple[str, ...] = ()
+
+    def check(self, value: Any, where: str) -> Value:
+        """The value in its proper type, or an `EditError` that names the setting."""
+        label = f"{where}: {self.name}"
+        if self.type == "switch":
+            if not isinstance(value, bool):
+                raise EditError(f"{label} is a switch, true or false, not {value!r}.")
+            return value
+        if self.type == "choice":
+            if value not in self.choices:
+                raise EditError(f"{label} is one of {', '.join(self.choices)}, not {value!r}.")
+            return str(value)
+        return check_number(value, self.low, self.high, label)
+
+    def schema(self) -> dict[str, Any]:
+        """JSON Schema of the value."""
+        text = f"{self.meaning}{f' Unit: {self.unit}.' if self.unit else ''}"
+        base: dict[str, Any] = {"description": text, "default": self.default}
+        if self.type == "switch":
+            return {"type": "boolean", **base}
+        if self.type == "choice":
+            return {"enum": list(self.choices), **base}
+        return {"type": "number", "minimum": self.low, "maximum": self.high, **base}
+
+
+def check_number(value: Any, low: float, high: float, label: str) -> float:
+    """A finite number within a range, as float."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)):
+        raise EditError(f"{label} has to be a number, not {value!r}.")
+    try:
+        number = float(value)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise EditError(f"{label} has to be a finite number.")
+    if not low <= number <= high:
+        raise EditError(f"{label} goes from {low:g} to {high:g}, not {number:g}.")
+    return number
+
+
+def check_all(
+    declared: tuple[Setting, ...], given: Mapping[str, Any], where: str
+) -> dict[str, Value]:
+    """Complete and checked values: defaults filled in, unknown names refused."""
+    known = {s.name: s for s in declared}
+    for name in given:
+        if name not in known:
+            raise EditError(f"{where} has no setting {name!r}.")
+    return {n: s.check(given[n], where) if n in given else s.default for n, s in known.items()}

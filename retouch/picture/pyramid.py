@@ -1,0 +1,58 @@
+"""A picture at half, quarter, … size: each level averages 2 x 2 pixels of the one before."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+from retouch.picture.model import Picture, to_float
+
+
+def halve(a: NDArray[Any]) -> NDArray[Any]:
+    """Average 2 x 2 blocks; an odd last row or column is repeated first."""
+    h, w = a.shape[:2]
+    if h % 2 or w % 2:
+        a = cv2.copyMakeBorder(a, 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE)
+    return cv2.resize(a, (a.shape[1] // 2, a.shape[0] // 2), interpolation=cv2.INTER_AREA)
+
+
+def reduce(a: NDArray[Any], level: int) -> NDArray[Any]:
+    """``level`` times `halve`."""
+    for _ in range(level):
+        a = halve(a)
+    return a
+
+
+class Pyramid:
+    """The levels of a picture, made when first asked for; safe to share between threads."""
+
+    def __init__(self, picture: Picture) -> None:
+        self.picture = picture
+        self._levels: list[NDArray[Any]] = [picture.pixels]
+        self._lock = threading.Lock()
+
+    @property
+    def highest(self) -> int:
+        """The last level worth having: its shorter side still has 64 pixels or more."""
+        shorter = min(self.picture.width, self.picture.height)
+        return max(0, int(np.log2(max(shorter // 64, 1))))
+
+    @property
+    def bytes(self) -> int:
+        return sum(a.nbytes for a in self._levels)
+
+    def level(self, n: int) -> NDArray[Any]:
+        """Encoded pixels of level ``n`` in the picture's own depth."""
+        with self._lock:
+            while len(self._levels) <= n:
+                self._levels.append(halve(self._levels[-1]))
+            return self._levels[n]
+
+    def crop(self, rect: Rect, n: int) -> NDArray[np.float32]:
+        """Float pixels of ``rect``, given in pixels of level ``n`` and lying inside it."""
+        return to_float(self.level(n)[rect.y0 : rect.y1, rect.x0 : rect.x1])

@@ -1,0 +1,213 @@
+"""Reading photographs: JPEG, PNG, TIFF (8 and 16 bit) and WebP.
+
+Every refusal is a `PictureError` with one plain sentence.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import warnings
+from typing import Any
+
+import imagecodecs
+import numpy as np
+import simplejpeg
+import tifffile
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
+
+from retouch.errors import PictureError
+from retouch.picture import metadata
+from retouch.picture.model import Picture
+
+MOST_PIXELS = 100_000_000
+MOST_BYTES = 600 * 1024 * 1024
+_SMALLEST = 16
+
+# Pillow's own bomb guard only warns below twice its limit; the size is judged here instead.
+Image.MAX_IMAGE_PIXELS = None
+ImageFile.LOAD_TRUNCATED_IMAGES = False
+
+_CMYK = "This picture is in CMYK, made for print. Convert it to RGB first, then open it here."
+_DAMAGED = "This file is cut off or damaged and can't be read to its end."
+
+
+def read(path: str | os.PathLike[str]) -> Picture:
+    """Read a photograph from a file; see `read_bytes`."""
+    try:
+        size = os.path.getsize(path)
+        if size > MOST_BYTES:
+            raise PictureError(_too_heavy(size))
+        with open(path, "rb") as file:
+            data = file.read()
+    except FileNotFoundError:
+        raise PictureError(f"There is no file {os.fspath(path)!r}.") from None
+    except IsADirectoryError:
+        raise PictureError(f"{os.fspath(path)!r} is a folder, not a picture.") from None
+    except OSError as error:
+        raise PictureError(f"The file can't be opened: {error.strerror}.") from None
+    return read_bytes(data)
+
+
+def read_bytes(data: bytes) -> Picture:
+    """Read a photograph held in memory.
+
+    Returns
+    -------
+    Picture
+        Upright, 8 or 16 bit, with profile and EXIF.
+
+    Raises
+    ------
+    PictureError
+        For an empty, foreign, damaged, oversized or CMYK file.
+    """
+    if not data:
+        raise PictureError("This file is empty (0 bytes).")
+    if len(data) > MOST_BYTES:
+        raise PictureError(_too_heavy(len(data)))
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            with Image.open(io.BytesIO(data)) as image:
+                return _read_opened(image, data)
+        except PictureError:
+            raise
+        except UnidentifiedImageError:
+            if data[:4] in (b"II*\0", b"MM\0*"):
+                # A TIFF of a kind Pillow doesn't know (such as Zstandard): tifffile may.
+                return _finish_tiff(data, None)
+            raise PictureError(
+                "This isn't a picture that can be opened here. JPEG, PNG, TIFF and WebP can."
+            ) from None
+        except Exception:
+            # Decoders raise many kinds of errors on damaged data; all mean the same to the user.
+            raise PictureError(_DAMAGED) from None
+
+
+def _too_heavy(size: int) -> str:
+    return (
+        f"This file has {size / 1024**2:.0f} MB; "
+        f"files up to {MOST_BYTES // 1024**2} MB can be opened."
+    )
+
+
+def _check_size(width: int, height: int) -> None:
+    if width * height > MOST_PIXELS:
+        raise PictureError(
+            f"This picture has {width} x {height} pixels, {width * height / 1e6:.0f} megapixels; "
+            f"up to {MOST_PIXELS // 1_000_000} megapixels can be opened."
+        )
+    if min(width, height) < _SMALLEST:
+        raise PictureError(
+            f"This picture has only {width} x {height} pixels; {_SMALLEST} x {_SMALLEST} is the least."
+        )
+
+
+def _read_opened(image: Image.Image, data: bytes) -> Picture:
+    kind = (image.format or "").lower()
+    kind = {"mpo": "jpeg"}.get(kind, kind)
+    if kind not in ("jpeg", "png", "tiff", "webp"):
+        raise PictureError(
+            f"{image.format} files can't be opened here. JPEG, PNG, TIFF and WebP can."
+        )
+    _check_size(*image.size)
+    if image.mode == "CMYK":
+        raise PictureError(_CMYK)
+    exif = image.getexif()
+    turn = metadata.orientation(exif)
+    kept = metadata.to_bytes(exif)
+    icc = image.info.get("icc_profile") or None
+    if kind == "tiff":
+        return _finish_tiff(data, (turn, kept, icc))
+    if kind == "png" and image.mode in ("I;16", "I", "I;16B") or kind == "png" and data[24] == 16:
+        pixels = np.asarray(imagecodecs.png_decode(data))
+        return _finish(pixels, turn, icc, kept, kind)
+    if kind == "jpeg" and image.mode == "RGB":
+        image.load()  # the strict decoder: it refuses files that are cut off
+        pixels = simplejpeg.decode_jpeg(data, colorspace="RGB", fastdct=False, fastupsample=False)
+        return _finish(pixels, turn, icc, kept, kind)
+    if image.mode in ("P", "PA", "1", "LA", "RGBX", "YCbCr", "LAB", "HSV"):
+        has_alpha = image.mode in ("PA", "LA") or "transparency" in image.info
+        grey = image.mode in ("1", "LA")
+        image = image.convert(("LA" if grey else "RGBA") if has_alpha else ("L" if grey else "RGB"))
+    if image.mode not in ("L", "LA", "RGB", "RGBA"):
+        raise PictureError(f"Pictures of the kind {image.mode} can't be opened here; RGB and grey can.")
+    return _finish(np.asarray(image), turn, icc, kept, kind)
+
+
+def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | None) -> Picture:
+    try:
+        with tifffile.TiffFile(io.BytesIO(data)) as tiff:
+            page = tiff.pages.first
+            _check_size(page.imagewidth, page.imagelength)
+            if page.photometric == tifffile.PHOTOMETRIC.SEPARATED:
+                raise PictureError(_CMYK)
+            pixels = np.asarray(page.asarray())
+            tags: Any = page.tags
+            if known is None:
+                known = (
+                    int(tags["Orientation"].value) if "Orientation" in tags else 1,
+                    None,
+                    bytes(tags["InterColorProfile"].value) if "InterColorProfile" in tags else None,
+                )
+            if page.photometric == tifffile.PHOTOMETRIC.PALETTE:
+                table = np.asarray(page.colormap)
+                pixels = table.T[pixels]
+            if page.planarconfig == 2 and pixels.ndim == 3:
+                pixels = np.moveaxis(pixels, 0, -1)
+            if page.photometric == tifffile.PHOTOMETRIC.MINISWHITE:
+                pixels = (np.iinfo(pixels.dtype).max - pixels).astype(pixels.dtype)
+    except PictureError:
+        raise
+    except Exception:
+        raise PictureError(_DAMAGED) from None
+    turn, exif, icc = known
+    return _finish(pixels, turn, icc, exif, "tiff")
+
+
+def _turn(a: NDArray[Any], orientation: int) -> NDArray[Any]:
+    """Apply an EXIF orientation (CIPA DC-008, Exif 2.32, tag 0x0112) so that row 0 is the top."""
+    if orientation in (5, 6, 7, 8):
+        a = np.swapaxes(a, 0, 1)
+    if orientation in (3, 4, 7, 8):
+        a = a[::-1] if orientation in (4, 8) else a[::-1, ::-1]
+    elif orientation in (2, 6):
+        a = a[:, ::-1]
+    return a
+
+
+def _finish(
+    pixels: NDArray[Any], turn: int, icc: bytes | None, exif: bytes | None, kind: str
+) -> Picture:
+    if pixels.dtype == np.bool_:
+        pixels = pixels.astype(np.uint8) * 255
+    if pixels.dtype not in (np.uint8, np.uint16):
+        raise PictureError(
+            f"This picture stores its values as {pixels.dtype}; 8 and 16 bit per channel can be opened."
+        )
+    pixels = pixels[..., None] if pixels.ndim == 2 else pixels
+    if pixels.ndim != 3 or pixels.shape[2] > 4:
+        raise PictureError("This picture's channels aren't grey or RGB, so it can't be opened here.")
+    pixels = _turn(pixels, turn)
+    channels = pixels.shape[2]
+    alpha = np.ascontiguousarray(pixels[..., -1]) if channels in (2, 4) else None
+    colour = pixels[..., : 1 if channels < 3 else 3]
+    grey = colour.shape[2] == 1
+    if grey:
+        colour = np.repeat(colour, 3, 2)
+    return Picture(
+        np.ascontiguousarray(colour), alpha, _usable(icc, grey), exif, format=kind, grey=grey
+    )
+
+
+def _usable(icc: bytes | None, grey: bool) -> bytes | None:
+    """The profile if LittleCMS accepts it and it fits the channels; a broken one is dropped."""
+    if not icc:
+        return None
+    try:
+        space = ImageCms.ImageCmsProfile(io.BytesIO(icc)).profile.xcolor_space.strip()
+    except Exception:
+        return None
+    return icc if space == ("GRAY" if grey else "RGB") else None

@@ -1,0 +1,67 @@
+"""The whole edited picture at full size, in its own depth."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit.model import Edit
+from retouch.errors import Cancelled
+from retouch.geometry import Rect
+from retouch.picture import Picture
+from retouch.picture import profile as profiles
+from retouch.picture.model import to_integers
+from retouch.render.renderer import Renderer
+
+# Rows rendered at a time: bounds memory and gives steps for the progress.
+_ROWS = 512
+
+
+def render_whole(
+    renderer: Renderer,
+    edit: Edit,
+    progress: Callable[[float], None] = lambda part: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Picture:
+    """Render everything.
+
+    Pixels that no pass changes keep their exact values. ``progress`` is called with 0..1;
+    `Cancelled` is raised soon after ``cancelled()`` says so.
+    """
+    picture = renderer.pyramid.picture
+    plan = renderer.plan(edit)
+    out = np.empty_like(picture.pixels)
+    for y in range(0, picture.height, _ROWS):
+        if cancelled():
+            raise Cancelled("The export was cancelled.")
+        rect = Rect(0, y, picture.width, min(y + _ROWS, picture.height))
+        out[rect.y0 : rect.y1] = to_integers(plan.view(rect, 0, cancelled), picture.bits)
+        progress(rect.y1 / picture.height)
+    if picture.grey:
+        out = np.repeat(out[..., :1], 3, 2)
+    return replace(picture, pixels=out)
+
+
+def resized(picture: Picture, long_side: int) -> Picture:
+    """Reduced so that the longer side has ``long_side`` pixels; never enlarged."""
+    longer = max(picture.width, picture.height)
+    if long_side >= longer:
+        return picture
+    scale = long_side / longer
+    size = (max(1, round(picture.width * scale)), max(1, round(picture.height * scale)))
+
+    def small(a: NDArray[Any]) -> NDArray[Any]:
+        return cv2.resize(a, size, interpolation=cv2.INTER_AREA)
+
+    alpha = small(picture.alpha) if picture.alpha is not None else None
+    return replace(picture, pixels=small(picture.pixels), alpha=alpha)
+
+
+def in_srgb(picture: Picture) -> Picture:
+    """Converted to sRGB, with the sRGB profile attached."""
+    pixels = profiles.to_srgb(picture.pixels, picture.icc)
+    return replace(picture, pixels=pixels, icc=None if picture.grey else profiles.srgb())
