@@ -1,0 +1,55 @@
+"""Signing in the demo user, and the content security policy."""
+
+from __future__ import annotations
+
+from typing import Callable
+
+from django.conf import settings
+from django.contrib.auth import get_user_model, login
+from django.http import HttpRequest, HttpResponse
+
+DEMO_USER = "demo"
+SIGNED_OUT = "signed_out"
+
+_Next = Callable[[HttpRequest], HttpResponse]
+_LOOPBACK = ("127.0.0.1", "::1")
+
+# Everything ships with the application: nothing may be loaded from elsewhere.
+_POLICY = (
+    "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
+    "font-src 'self' data:; object-src 'none'; base-uri 'self'; frame-ancestors 'none'"
+)
+
+
+class DemoSignIn:
+    """With the demo setting on, visitors from this machine are the demo user.
+
+    Somebody who signed out, to try the sign-in page, stays signed out.
+    """
+
+    def __init__(self, get_response: _Next) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        if (
+            settings.DEMO
+            and not request.user.is_authenticated
+            and request.META.get("REMOTE_ADDR") in _LOOPBACK
+            and not request.session.get(SIGNED_OUT)
+        ):
+            user = get_user_model().objects.filter(username=DEMO_USER, is_active=True).first()
+            if user is not None:
+                login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+        return self.get_response(request)
+
+
+class ContentSecurity:
+    """Adds the content security policy to every answer."""
+
+    def __init__(self, get_response: _Next) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        return response

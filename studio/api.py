@@ -1,0 +1,80 @@
+"""The API: every route, sign-in by session with CSRF, errors in plain words."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import django_auth
+
+from retouch.errors import RetouchError
+from studio.accounts.api import router as accounts
+from studio.errors import Problem
+from studio.portraits.api.deliveries import router as deliveries
+from studio.portraits.api.edits import router as edits
+from studio.portraits.api.kinds import router as kinds
+from studio.portraits.api.library import router as library
+from studio.portraits.api.views import router as views
+
+log = logging.getLogger(__name__)
+
+api = NinjaAPI(
+    title="Mellow Glass",
+    version="1",
+    description="Portraits, their passes and touches, views and deliveries. "
+    "Coordinates are in pixels of the original, x right, y down, pixel centres at +0.5.",
+    auth=django_auth,
+    docs_url=None,
+)
+api.add_router("", accounts)
+for router in (library, edits, views, deliveries, kinds):
+    api.add_router("", router)
+
+
+def _answer(request: HttpRequest, status: int, body: dict[str, Any]) -> HttpResponse:
+    return api.create_response(request, body, status=status)
+
+
+@api.exception_handler(Problem)
+def _problem(request: HttpRequest, error: Problem) -> HttpResponse:
+    return _answer(request, error.status, error.body)
+
+
+@api.exception_handler(RetouchError)
+def _retouch(request: HttpRequest, error: RetouchError) -> HttpResponse:
+    return _answer(request, 422, {"code": "not_possible", "message": str(error)})
+
+
+@api.exception_handler(AuthenticationError)
+def _sign_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return _answer(request, 401, {"code": "sign_in", "message": "Sign in first."})
+
+
+@api.exception_handler(HttpError)
+def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return _answer(request, error.status_code, {"code": "refused", "message": str(error)})
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
+    return _answer(request, 404, {"code": "not_found", "message": "There is nothing here."})
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0] if error.errors else {}
+    where = ".".join(str(p) for p in first.get("loc", ())[1:] if p != "body")
+    text = f"{where}: {first.get('msg', 'not valid')}." if where else "The request isn't valid."
+    return _answer(request, 422, {"code": "not_valid", "message": text})
+
+
+@api.exception_handler(Exception)
+def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+    log.exception("Unexpected error at %s", request.path)
+    message = "Something went wrong on this side. Nothing that was saved is lost; try again."
+    return _answer(request, 500, {"code": "internal", "message": message})
+
+

@@ -1,0 +1,78 @@
+"""Deliver: make the finished file, watch it, fetch it."""
+
+from __future__ import annotations
+
+from django.http import FileResponse, HttpRequest
+from ninja import Router, Status
+
+from retouch.picture import Output
+from studio.errors import Problem
+from studio.portraits.api.schemas import DeliveryIn, DeliveryOut, Message
+from studio.portraits.services import delivering, library
+
+router = Router(tags=["deliver"])
+
+_LONGEST_WAIT = 10.0
+
+
+def _out(job: delivering.Delivery) -> DeliveryOut:
+    return DeliveryOut(
+        id=job.id,
+        state=job.state,
+        progress=job.progress,
+        message=job.message,
+        file_name=job.file_name,
+        size_bytes=job.size_bytes,
+    )
+
+
+@router.post(
+    "/portraits/{portrait_id}/deliveries",
+    response={202: DeliveryOut, 404: Message, 422: Message},
+    operation_id="start_delivery",
+)
+def start_delivery(
+    request: HttpRequest, portrait_id: str, body: DeliveryIn
+) -> Status[DeliveryOut]:
+    """Begin to make the finished file of the portrait as it is now."""
+    portrait = library.find(request.user, portrait_id)
+    output = Output(
+        body.format, body.quality, body.subsampling, body.bits, body.keep_metadata
+    )
+    wish = delivering.Wish(output, body.long_side, body.profile == "srgb")
+    return Status(202, _out(delivering.start(portrait, wish)))
+
+
+@router.get(
+    "/deliveries/{job_id}",
+    response={200: DeliveryOut, 404: Message},
+    operation_id="get_delivery",
+)
+def get_delivery(request: HttpRequest, job_id: str, wait: float = 0) -> DeliveryOut:
+    """Where a delivery stands; ``wait`` up to 10 seconds for its end."""
+    job = delivering.find(request.user, job_id)
+    delivering.wait(job, min(max(wait, 0), _LONGEST_WAIT))
+    return _out(job)
+
+
+@router.delete(
+    "/deliveries/{job_id}",
+    response={200: DeliveryOut, 404: Message},
+    operation_id="cancel_delivery",
+)
+def cancel_delivery(request: HttpRequest, job_id: str) -> DeliveryOut:
+    """Stop a delivery."""
+    job = delivering.find(request.user, job_id)
+    delivering.cancel(job)
+    return _out(job)
+
+
+@router.get("/deliveries/{job_id}/file", operation_id="fetch_delivery")
+def fetch_delivery(request: HttpRequest, job_id: str) -> FileResponse:
+    """The finished file, as a download."""
+    job = delivering.find(request.user, job_id)
+    if job.state != "done" or not job.path.exists():
+        raise Problem(404, "not_ready", "This file isn't ready, or no longer kept. Deliver again.")
+    return FileResponse(
+        open(job.path, "rb"), as_attachment=True, filename=job.file_name, content_type=job.media
+    )

@@ -1,0 +1,99 @@
+"""The edit of a portrait: open it, change it, walk its history."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router
+
+from retouch.edit.form import pass_to_data, to_data
+from studio.portraits.api.library import portrait_out
+from studio.portraits.api.schemas import (
+    DeskOut,
+    GestureIn,
+    HistoryEntryOut,
+    HistoryOut,
+    Message,
+    OutcomeOut,
+    PassOut,
+    StepIn,
+)
+from studio.portraits.models import HistoryEntry, Portrait
+from studio.portraits.services import desk, gestures, library
+
+router = Router(tags=["edit"])
+
+
+def _history(portrait: Portrait) -> HistoryOut:
+    state = gestures.history_state(portrait)
+    return HistoryOut(at=state.at, count=state.count, undo=state.undo, redo=state.redo)
+
+
+def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
+    return OutcomeOut(
+        revision=outcome.portrait.revision,
+        changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
+        dirty=list(outcome.dirty.as_tuple()),
+        touch_id=outcome.touch_id,
+        history=_history(outcome.portrait),
+        worked_at=outcome.portrait.worked_at,
+    )
+
+
+@router.get(
+    "/portraits/{portrait_id}/desk",
+    response={200: DeskOut, 404: Message},
+    operation_id="open_portrait",
+)
+def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
+    """The portrait with all its passes and touches."""
+    portrait = library.find(request.user, portrait_id)
+    edit = desk.edit_of(portrait)
+    return DeskOut(
+        portrait=portrait_out(portrait),
+        passes=[PassOut(**pass_to_data(p)) for p in edit.passes],
+        history=_history(portrait),
+    )
+
+
+@router.post(
+    "/portraits/{portrait_id}/gestures",
+    response={200: OutcomeOut, 404: Message, 409: Message, 422: Message},
+    operation_id="make_gesture",
+)
+def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> OutcomeOut:
+    """Carry out and save a finished gesture."""
+    portrait = library.find(request.user, portrait_id)
+    operation = body.operation.model_dump(exclude_none=True)
+    return _outcome(gestures.perform(portrait, body.revision, operation))
+
+
+@router.post(
+    "/portraits/{portrait_id}/history",
+    response={200: OutcomeOut, 400: Message, 404: Message, 409: Message},
+    operation_id="step_history",
+)
+def step_history(request: HttpRequest, portrait_id: str, body: StepIn) -> OutcomeOut:
+    """Undo or redo, any number of steps at once."""
+    portrait = library.find(request.user, portrait_id)
+    return _outcome(gestures.step(portrait, body.revision, body.to))
+
+
+@router.get(
+    "/portraits/{portrait_id}/history",
+    response={200: list[HistoryEntryOut], 404: Message},
+    operation_id="list_history",
+)
+def list_history(request: HttpRequest, portrait_id: str) -> list[HistoryEntryOut]:
+    """All gestures, the first first."""
+    portrait = library.find(request.user, portrait_id)
+    entries = HistoryEntry.objects.filter(portrait=portrait).only("number", "label", "created_at")
+    return [
+        HistoryEntryOut(number=e.number, label=e.label, created_at=e.created_at) for e in entries
+    ]
+
+
+@router.get("/portraits/{portrait_id}/edit", operation_id="get_edit")
+def get_edit(request: HttpRequest, portrait_id: str) -> dict[str, object]:
+    """The edit in its published form (docs/formats/edit.schema.json), for the command line."""
+    portrait = library.find(request.user, portrait_id)
+    return to_data(desk.edit_of(portrait))

@@ -1,0 +1,288 @@
+"""The forms the API takes and gives."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal, Union
+
+from ninja import Schema
+from pydantic import ConfigDict, Field
+
+Value = Union[bool, float, str]
+Point = Annotated[list[float], Field(min_length=2, max_length=2)]
+Offset = Annotated[list[int], Field(min_length=2, max_length=2)]
+
+
+class Strict(Schema):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Message(Schema):
+    """Every error: a code for programs, a sentence for people."""
+
+    code: str
+    message: str
+    revision: int | None = None
+
+
+class PortraitOut(Schema):
+    """A portrait as the wall shows it."""
+
+    id: str
+    name: str
+    width: int
+    height: int
+    bits: int
+    format: str
+    profile: str
+    size_bytes: int
+    revision: int
+    touched: bool
+    created_at: datetime
+    worked_at: datetime
+    deleted_at: datetime | None
+
+
+class RenameIn(Strict):
+    name: str
+
+
+class TouchOut(Schema):
+    id: str
+    path: list[Point]
+    values: dict[str, Value]
+    source: Offset | None
+
+
+class MaskOut(Schema):
+    kind: Literal["everything", "outline"]
+    points: list[Point] = []
+    feather_px: float = 0
+    invert: bool = False
+
+
+class PassHead(Schema):
+    """A pass without its touches."""
+
+    id: str
+    kind: str
+    name: str
+    settings: dict[str, Value]
+    mask: MaskOut
+    strength: float
+    blend: str
+    enabled: bool
+
+
+class PassOut(PassHead):
+    touches: list[TouchOut]
+
+
+class HistoryOut(Schema):
+    """``at`` of ``count`` entries are in force; names of the steps back and forward."""
+
+    at: int
+    count: int
+    undo: str | None
+    redo: str | None
+
+
+class DeskOut(Schema):
+    """A portrait opened on the bench."""
+
+    portrait: PortraitOut
+    passes: list[PassOut]
+    history: HistoryOut
+
+
+class PassChange(Schema):
+    """A pass before and after; None where it didn't or doesn't exist."""
+
+    what: Literal["pass"]
+    id: str
+    pass_id: str
+    index: int
+    before: PassHead | None
+    after: PassHead | None
+
+
+class TouchChange(Schema):
+    """A touch before and after; None where it didn't or doesn't exist."""
+
+    what: Literal["touch"]
+    id: str
+    pass_id: str
+    index: int
+    before: TouchOut | None
+    after: TouchOut | None
+
+
+Change = Annotated[Union[PassChange, TouchChange], Field(discriminator="what")]
+
+
+class OutcomeOut(Schema):
+    """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original."""
+
+    revision: int
+    changes: list[Change]
+    dirty: list[int]
+    touch_id: str | None
+    history: HistoryOut
+    worked_at: datetime
+
+
+class AddPass(Strict):
+    op: Literal["add_pass"]
+    kind: str
+    id: str | None = None
+    name: str | None = None
+
+
+class RemovePass(Strict):
+    op: Literal["remove_pass"]
+    id: str
+
+
+class ChangePass(Strict):
+    op: Literal["change_pass"]
+    id: str
+    name: str | None = None
+    strength: float | None = None
+    enabled: bool | None = None
+    blend: str | None = None
+    settings: dict[str, Value] | None = None
+    mask: dict[str, Any] | None = None
+
+
+class MovePass(Strict):
+    op: Literal["move_pass"]
+    id: str
+    index: int
+
+
+class NewTouch(Strict):
+    """A touch to add; without a source the best one is chosen."""
+
+    id: str | None = None
+    path: list[Point]
+    values: dict[str, Value] = {}
+    source: Offset | None = None
+
+
+class AddTouch(Strict):
+    """Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one."""
+
+    op: Literal["add_touch"]
+    kind: str
+    pass_id: str | None = None
+    touch: NewTouch
+
+
+class ChangeTouch(Strict):
+    """Move, resize or re-source a touch; ``new_source`` chooses again."""
+
+    op: Literal["change_touch"]
+    id: str
+    path: list[Point] | None = None
+    values: dict[str, Value] | None = None
+    source: Offset | None = None
+    new_source: bool = False
+
+
+class RemoveTouch(Strict):
+    op: Literal["remove_touch"]
+    id: str
+
+
+Operation = Annotated[
+    Union[AddPass, RemovePass, ChangePass, MovePass, AddTouch, ChangeTouch, RemoveTouch],
+    Field(discriminator="op"),
+]
+
+
+class GestureIn(Strict):
+    """A finished gesture, made on the state of ``revision``."""
+
+    revision: int
+    operation: Operation
+
+
+class StepIn(Strict):
+    """Go to a place in the history: so many entries in force."""
+
+    revision: int
+    to: int
+
+
+class HistoryEntryOut(Schema):
+    number: int
+    label: str
+    created_at: datetime
+
+
+class DraftView(Strict):
+    """A view with operations that aren't saved yet."""
+
+    x: float
+    y: float
+    scale: float
+    width: int
+    height: int
+    operations: list[Operation] = []
+    revision: int | None = None
+    window: str | None = None
+    number: int = 0
+
+
+class DeliveryIn(Strict):
+    """What to deliver."""
+
+    format: Literal["jpeg", "png", "tiff"] = "jpeg"
+    quality: Annotated[int, Field(ge=1, le=100)] = 95
+    subsampling: Literal["4:4:4", "4:2:2", "4:2:0"] = "4:4:4"
+    bits: Literal[8, 16] | None = None
+    long_side: Annotated[int, Field(ge=16, le=60000)] | None = None
+    profile: Literal["keep", "srgb"] = "keep"
+    keep_metadata: bool = True
+
+
+class DeliveryOut(Schema):
+    id: str
+    state: Literal["waiting", "working", "done", "failed", "cancelled"]
+    progress: float
+    message: str
+    file_name: str
+    size_bytes: int
+
+
+class SettingOut(Schema):
+    name: str
+    title: str
+    meaning: str
+    type: Literal["number", "switch", "choice"]
+    default: Value
+    low: float
+    high: float
+    step: float
+    unit: str
+    choices: list[str]
+
+
+class KindOut(Schema):
+    """A kind of pass with its declared settings."""
+
+    name: str
+    title: str
+    meaning: str
+    stage: str
+    settings: list[SettingOut]
+    touch_settings: list[SettingOut] | None
+
+
+class LimitsOut(Schema):
+    """What can be uploaded."""
+
+    most_bytes: int
+    most_pixels: int
+    formats: list[str]
+    trash_days: int

@@ -1,0 +1,119 @@
+"""Portraits and everything done to them, as rows.
+
+Passes and touches are rows of their own; a history entry keeps what each gesture changed, before
+and after, so that it can be taken back and done again at any later time.
+"""
+
+from __future__ import annotations
+
+import secrets
+from pathlib import Path
+
+from django.conf import settings
+from django.db import models
+
+
+def new_id() -> str:
+    """An unguessable identifier of 16 characters."""
+    return secrets.token_urlsafe(12)
+
+
+class Portrait(models.Model):
+    """An uploaded photograph, stored untouched, with the state of its edit.
+
+    ``revision`` counts every change of the edit; ``history_at`` is how many history entries are
+    in force (those above it can be redone).
+    """
+
+    id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="portraits"
+    )
+    name = models.CharField(max_length=200)
+    file_name = models.CharField(max_length=255)
+    sha256 = models.CharField(max_length=64)
+    size_bytes = models.BigIntegerField()
+    width = models.IntegerField()
+    height = models.IntegerField()
+    bits = models.IntegerField()
+    format = models.CharField(max_length=8)
+    profile = models.CharField(max_length=200)
+    revision = models.IntegerField(default=0)
+    history_at = models.IntegerField(default=0)
+    created_at = models.DateTimeField(auto_now_add=True)
+    worked_at = models.DateTimeField(auto_now_add=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-worked_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def original(self) -> Path:
+        """Where the uploaded file lies."""
+        return Path(settings.ORIGINALS_DIR) / self.id / self.file_name
+
+
+class Pass(models.Model):
+    """One pass; ``position`` orders them, the lowest first."""
+
+    portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="passes")
+    uid = models.CharField(max_length=64)
+    position = models.IntegerField()
+    kind = models.CharField(max_length=64)
+    name = models.CharField(max_length=200, blank=True)
+    settings = models.JSONField(default=dict)
+    mask = models.JSONField(default=dict)
+    strength = models.FloatField(default=100.0)
+    blend = models.CharField(max_length=32, default="normal")
+    enabled = models.BooleanField(default=True)
+
+    class Meta:
+        ordering = ["position", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["portrait", "uid"], name="one_pass_per_uid")
+        ]
+
+    def __str__(self) -> str:
+        return self.name or self.kind
+
+
+class Touch(models.Model):
+    """One touch of a pass; ``position`` orders them, the earliest first."""
+
+    owner_pass = models.ForeignKey(Pass, on_delete=models.CASCADE, related_name="touches")
+    uid = models.CharField(max_length=64)
+    position = models.IntegerField()
+    path = models.JSONField()
+    values = models.JSONField(default=dict)
+    source = models.JSONField(null=True)
+
+    class Meta:
+        ordering = ["position", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner_pass", "uid"], name="one_touch_per_uid")
+        ]
+
+    def __str__(self) -> str:
+        return self.uid
+
+
+class HistoryEntry(models.Model):
+    """One gesture: what it was called and what it changed (see services.changes)."""
+
+    portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="history")
+    number = models.IntegerField()
+    label = models.CharField(max_length=200)
+    changes = models.JSONField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["portrait", "number"], name="one_entry_per_number")
+        ]
+
+    def __str__(self) -> str:
+        return self.label

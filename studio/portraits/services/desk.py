@@ -1,0 +1,111 @@
+"""Open portraits in memory: their pixels, renderers and current edits.
+
+One process serves all requests (see docs/architecture.md), so this memory is the only one.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+
+from django.conf import settings
+
+from retouch.edit import Edit
+from retouch.errors import PictureError
+from retouch.picture import Pyramid, read
+from retouch.render import ByteCache, Patch, Renderer
+from studio.errors import Problem
+from studio.portraits.models import Portrait
+from studio.portraits.services import rows
+
+_patches: ByteCache[Patch] = ByteCache(settings.MEMORY_BYTES)
+_lock = threading.Lock()
+_renderers: OrderedDict[str, Renderer] = OrderedDict()
+_opening: dict[str, threading.Lock] = {}
+_edits: OrderedDict[str, tuple[int, Edit]] = OrderedDict()
+_MOST_EDITS = 64
+
+
+@dataclass(frozen=True)
+class Desk:
+    """A portrait ready to be worked on."""
+
+    portrait: Portrait
+    renderer: Renderer
+    edit: Edit
+
+
+def open_desk(portrait: Portrait) -> Desk:
+    """The portrait with its renderer and its edit at ``portrait.revision``."""
+    return Desk(portrait, renderer_of(portrait), edit_of(portrait))
+
+
+def edit_of(portrait: Portrait) -> Edit:
+    """The edit at the portrait's revision, from memory if it is there."""
+    with _lock:
+        known = _edits.get(portrait.id)
+        if known is not None and known[0] == portrait.revision:
+            _edits.move_to_end(portrait.id)
+            return known[1]
+    edit = rows.load(portrait)
+    remember(portrait, edit)
+    return edit
+
+
+def remember(portrait: Portrait, edit: Edit) -> None:
+    """Keep the edit that belongs to the portrait's revision."""
+    with _lock:
+        known = _edits.get(portrait.id)
+        if known is not None and known[0] > portrait.revision:
+            return
+        _edits[portrait.id] = (portrait.revision, edit)
+        _edits.move_to_end(portrait.id)
+        while len(_edits) > _MOST_EDITS:
+            _edits.popitem(last=False)
+
+
+def renderer_of(portrait: Portrait) -> Renderer:
+    """The renderer of the original; read from disk when it isn't in memory."""
+    with _lock:
+        known = _renderers.get(portrait.id)
+        if known is not None:
+            _renderers.move_to_end(portrait.id)
+            return known
+        gate = _opening.setdefault(portrait.id, threading.Lock())
+    with gate:
+        with _lock:
+            known = _renderers.get(portrait.id)
+        if known is not None:
+            return known
+        try:
+            picture = read(portrait.original)
+        except PictureError as error:
+            raise Problem(
+                500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
+            ) from None
+        renderer = Renderer(Pyramid(picture), _patches)
+        with _lock:
+            _renderers[portrait.id] = renderer
+            _opening.pop(portrait.id, None)
+            while (
+                len(_renderers) > 1
+                and sum(r.pyramid.bytes for r in _renderers.values()) > settings.MEMORY_BYTES
+            ):
+                _renderers.popitem(last=False)
+        return renderer
+
+
+def forget(portrait_id: str) -> None:
+    """Drop a portrait from memory."""
+    with _lock:
+        _renderers.pop(portrait_id, None)
+        _edits.pop(portrait_id, None)
+
+
+def forget_all() -> None:
+    """Drop everything, as a restart does."""
+    with _lock:
+        _renderers.clear()
+        _edits.clear()
+    _patches.clear()

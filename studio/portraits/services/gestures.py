@@ -1,0 +1,142 @@
+"""Gestures: each finished one is one transaction and one history entry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from retouch.edit import Edit, Touch
+from retouch.geometry import Rect
+from retouch.render import Renderer, changed_region, propose_source
+from studio.errors import Problem
+from studio.portraits.models import HistoryEntry, Portrait
+from studio.portraits.services import changes as changing
+from studio.portraits.services import desk, operations, rows
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a window needs to follow: the changes, the region to paint again, the history."""
+
+    portrait: Portrait
+    changes: list[changing.Change]
+    dirty: Rect
+    touch_id: str | None = None
+
+
+@dataclass(frozen=True)
+class HistoryState:
+    at: int
+    count: int
+    undo: str | None
+    redo: str | None
+
+
+def history_state(portrait: Portrait) -> HistoryState:
+    """Where the portrait stands in its history, with the names of the next steps."""
+    near = {
+        e.number: e.label
+        for e in HistoryEntry.objects.filter(
+            portrait=portrait, number__in=(portrait.history_at, portrait.history_at + 1)
+        ).only("number", "label")
+    }
+    last = HistoryEntry.objects.filter(portrait=portrait).order_by("-number").first()
+    return HistoryState(
+        portrait.history_at,
+        last.number if last else 0,
+        near.get(portrait.history_at),
+        near.get(portrait.history_at + 1),
+    )
+
+
+def _locked(portrait: Portrait, revision: int) -> Portrait:
+    """The portrait's row, read under the write lock; refuses a stale revision.
+
+    Transactions begin IMMEDIATE (see settings), so no other writer can come between.
+    """
+    row = Portrait.objects.get(pk=portrait.pk)
+    if row.revision != revision:
+        raise Problem(
+            409,
+            "stale",
+            "This portrait was changed in another window. It has been brought up to date; "
+            "nothing was overwritten.",
+            revision=row.revision,
+        )
+    return row
+
+
+def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Outcome:
+    """Carry out an operation at a revision, save it, and say what changed."""
+    renderer = desk.renderer_of(portrait)
+
+    def choose(edit: Edit, pass_id: str, touch: Touch) -> tuple[int, int] | None:
+        found = propose_source(renderer, edit, pass_id, touch, 1)
+        return found[0] if found else None
+
+    # The source search, the slow part, runs before the write lock is taken; the revision is
+    # checked again under the lock.
+    if portrait.revision != revision:
+        _locked(portrait, revision)
+    old = desk.edit_of(portrait)
+    result = operations.perform(old, operation, choose)
+    changes = changing.compare(old, result.edit)
+    dirty = changed_region(old, result.edit, renderer.bounds)
+    if not changes:
+        return Outcome(portrait, [], dirty, result.touch_id)
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        rows.save(row, result.edit, changes)
+        HistoryEntry.objects.filter(portrait=row, number__gt=row.history_at).delete()
+        row.history_at += 1
+        HistoryEntry.objects.create(
+            portrait=row, number=row.history_at, label=result.label[:200], changes=changes
+        )
+        _advance(row)
+    desk.remember(row, result.edit)
+    return Outcome(row, changes, dirty, result.touch_id)
+
+
+def _advance(row: Portrait) -> None:
+    row.revision += 1
+    row.worked_at = timezone.now()
+    row.save(update_fields=["revision", "history_at", "worked_at"])
+
+
+def step(portrait: Portrait, revision: int, to: int) -> Outcome:
+    """Undo or redo until ``to`` entries are in force."""
+    renderer = desk.renderer_of(portrait)
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        old = desk.edit_of(row)
+        entries = HistoryEntry.objects.filter(portrait=row)
+        if to < 0 or not (to == 0 or entries.filter(number=to).exists()):
+            raise Problem(400, "no_such_step", "The history doesn't go that far.")
+        edit = old
+        if to < row.history_at:
+            for entry in entries.filter(number__gt=to, number__lte=row.history_at).order_by(
+                "-number"
+            ):
+                edit = changing.apply(edit, changing.reverse(entry.changes))
+        else:
+            for entry in entries.filter(number__gt=row.history_at, number__lte=to):
+                edit = changing.apply(edit, entry.changes)
+        changes = changing.compare(old, edit)
+        row.history_at = to
+        rows.save(row, edit, changes)
+        _advance(row)
+    desk.remember(row, edit)
+    return Outcome(row, changes, changed_region(old, edit, renderer.bounds))
+
+
+def preview(renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
+    """The edit as it would be after an operation that isn't finished yet."""
+
+    def choose(e: Edit, pass_id: str, touch: Touch) -> tuple[int, int] | None:
+        found = propose_source(renderer, e, pass_id, touch, 1)
+        return found[0] if found else None
+
+    return operations.perform(edit, operation, choose).edit

@@ -1,0 +1,124 @@
+"""The library: taking portraits in, and away, and bringing them back."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import shutil
+from datetime import timedelta
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+
+from retouch.errors import PictureError
+from retouch.picture import Pyramid, read
+from retouch.picture import profile as profiles
+from retouch.picture.read import MOST_BYTES
+from retouch.render import Renderer
+from studio.errors import Problem
+from studio.portraits.models import Portrait, new_id
+from studio.portraits.services import desk, thumbnails
+
+_ENDINGS = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp"}
+
+
+def visible(user: Any) -> Any:
+    """The user's portraits that aren't deleted."""
+    return Portrait.objects.filter(owner=user, deleted_at=None)
+
+
+def find(user: Any, portrait_id: str, deleted: bool = False) -> Portrait:
+    """A portrait of the user; to anybody else it doesn't exist."""
+    query = Portrait.objects.filter(owner=user, id=portrait_id)
+    query = query.exclude(deleted_at=None) if deleted else query.filter(deleted_at=None)
+    found = query.first()
+    if found is None:
+        raise Problem(404, "not_found", "There is no such portrait.")
+    return found
+
+
+def take_in(user: Any, file: BinaryIO, file_name: str, size: int) -> Portrait:
+    """Store an uploaded photograph untouched, after making sure that it can be read.
+
+    Nothing is kept of a file that is refused.
+    """
+    if size > MOST_BYTES:
+        raise PictureError(
+            f"This file has {size / 1024**2:.0f} MB; up to {MOST_BYTES // 1024**2} MB can be opened."
+        )
+    portrait = Portrait(id=new_id(), owner=user)
+    folder = Path(settings.ORIGINALS_DIR) / portrait.id
+    try:
+        folder.mkdir(parents=True)
+        part = folder / "upload.part"
+        digest = hashlib.sha256()
+        with open(part, "wb") as out:
+            while block := file.read(1 << 20):
+                digest.update(block)
+                out.write(block)
+            out.flush()
+            os.fsync(out.fileno())
+        picture = read(part)
+        portrait.file_name = "original" + _ENDINGS[picture.format]
+        os.replace(part, folder / portrait.file_name)
+        portrait.name = _clean_name(file_name)
+        portrait.sha256 = digest.hexdigest()
+        portrait.size_bytes = size
+        portrait.width, portrait.height = picture.width, picture.height
+        portrait.bits, portrait.format = picture.bits, picture.format
+        portrait.profile = profiles.name(picture.icc)[:200]
+        thumbnails.make_before(portrait, Renderer(Pyramid(picture)))
+        with transaction.atomic():
+            portrait.save(force_insert=True)
+    except BaseException as error:
+        shutil.rmtree(folder, ignore_errors=True)
+        if isinstance(error, OSError):
+            raise Problem(
+                507, "no_room", f"The portrait can't be stored: {error.strerror}."
+            ) from None
+        raise
+    return portrait
+
+
+def _clean_name(file_name: str) -> str:
+    """A portrait's name from a file's: without folder, ending and control characters."""
+    base = re.split(r"[\\/]", file_name)[-1]
+    stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", base)
+    stem = re.sub(r"[\x00-\x1f\x7f]", "", stem).replace("_", " ").strip()
+    return (stem or "Portrait")[:200]
+
+
+def rename(portrait: Portrait, name: str) -> None:
+    """Give a portrait another name."""
+    name = re.sub(r"[\x00-\x1f\x7f]", "", name).strip()
+    if not name or len(name) > 200:
+        raise Problem(422, "bad_name", "A name has 1 to 200 characters.")
+    portrait.name = name
+    portrait.save(update_fields=["name"])
+
+
+def delete(portrait: Portrait) -> None:
+    """Put a portrait away; it can be taken back for TRASH_DAYS days."""
+    portrait.deleted_at = timezone.now()
+    portrait.save(update_fields=["deleted_at"])
+    desk.forget(portrait.id)
+    empty_trash()
+
+
+def restore(portrait: Portrait) -> None:
+    """Take a deleted portrait back."""
+    portrait.deleted_at = None
+    portrait.save(update_fields=["deleted_at"])
+
+
+def empty_trash() -> None:
+    """Remove for good what was deleted longer ago than TRASH_DAYS."""
+    limit = timezone.now() - timedelta(days=settings.TRASH_DAYS)
+    for portrait in Portrait.objects.filter(deleted_at__lt=limit):
+        folder = portrait.original.parent
+        portrait.delete()
+        shutil.rmtree(folder, ignore_errors=True)

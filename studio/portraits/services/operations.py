@@ -1,0 +1,195 @@
+"""What a gesture asks for, as operations on an edit. Pure: no rows, no requests."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any, Callable
+
+from retouch.edit import Edit, Pass, Touch
+from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
+from retouch.errors import EditError
+from retouch.passes import registry
+from studio.errors import Problem
+from studio.portraits.models import new_id
+
+# Chooses a source for a touch on top of a pass: (edit, pass id, touch) -> offset or None.
+Chooser = Callable[[Edit, str, Touch], tuple[int, int] | None]
+
+# What a pass is called that appears by itself, by kind; "Skin spots 2" and so on after that.
+_NAMES = {"heal": "Skin spots"}
+
+
+@dataclass(frozen=True)
+class Result:
+    """The new edit, a label for the history, and which touch the hand now holds."""
+
+    edit: Edit
+    label: str
+    touch_id: str | None = None
+
+
+def perform(edit: Edit, operation: dict[str, Any], choose: Chooser) -> Result:
+    """Carry out one operation; `Problem` or `EditError` says what can't be done."""
+    return _OPERATIONS[operation["op"]](edit, operation, choose)
+
+
+def _find_pass(edit: Edit, pass_id: str) -> tuple[int, Pass]:
+    for n, one in enumerate(edit.passes):
+        if one.id == pass_id:
+            return n, one
+    raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
+
+
+def _find_touch(edit: Edit, touch_id: str) -> tuple[int, int]:
+    for n, one in enumerate(edit.passes):
+        for m, touch in enumerate(one.touches):
+            if touch.id == touch_id:
+                return n, m
+    raise Problem(404, "no_such_touch", "This touch is gone; somebody deleted it.")
+
+
+def _with_pass(edit: Edit, n: int, one: Pass) -> Edit:
+    return Edit((*edit.passes[:n], one, *edit.passes[n + 1 :]))
+
+
+def free_name(edit: Edit, kind: str) -> str:
+    """A name for a new pass of a kind that no other pass has."""
+    base = _NAMES.get(kind, registry.kind(kind).title)
+    taken = {p.name for p in edit.passes}
+    name, n = base, 2
+    while name in taken:
+        name, n = f"{base} {n}", n + 1
+    return name
+
+
+def _place(edit: Edit, kind: str) -> int:
+    """Where a new pass goes: after the last of its stage or of an earlier one."""
+    stage = registry.STAGES.index(registry.kind(kind).stage)
+    place = 0
+    for n, one in enumerate(edit.passes):
+        if registry.STAGES.index(registry.kind(one.kind).stage) <= stage:
+            place = n + 1
+    return place
+
+
+def _add_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    kind = op["kind"]
+    name = op.get("name") or free_name(edit, kind)
+    one = pass_from_data({"id": op.get("id") or new_id(), "kind": kind, "name": name})
+    if any(p.id == one.id for p in edit.passes):
+        raise EditError("There is a pass with this id already.")
+    at = _place(edit, kind)
+    return Result(Edit((*edit.passes[:at], one, *edit.passes[at:])), f"Add {name}")
+
+
+def _remove_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, one = _find_pass(edit, op["id"])
+    return Result(Edit(edit.passes[:n] + edit.passes[n + 1 :]), f"Delete {one.name or one.kind}")
+
+
+def _change_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, one = _find_pass(edit, op["id"])
+    data = pass_to_data(one, with_touches=False)
+    given = {k: v for k, v in op.items() if k not in ("op", "id") and v is not None}
+    if "settings" in given:
+        given["settings"] = {**data["settings"], **given["settings"]}
+    changed = pass_from_data({**data, **given})
+    changed = replace(changed, touches=one.touches)
+    label = _change_label(one, given)
+    return Result(_with_pass(edit, n, changed), label)
+
+
+def _change_label(one: Pass, given: dict[str, Any]) -> str:
+    name = one.name or one.kind
+    if "name" in given:
+        return f"Rename to {given['name']}"
+    if "enabled" in given:
+        return f"{name} {'on' if given['enabled'] else 'off'}"
+    if "strength" in given:
+        return f"{name}: strength {given['strength']:g} %"
+    if "settings" in given:
+        titles = {s.name: s.title for s in registry.kind(one.kind).settings}
+        changed = ", ".join(
+            titles[k] for k, v in given["settings"].items() if v != one.settings.get(k)
+        )
+        return f"{name}: {changed or 'settings'}"
+    return f"{name}: {', '.join(given)}"
+
+
+def _move_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, one = _find_pass(edit, op["id"])
+    rest = edit.passes[:n] + edit.passes[n + 1 :]
+    at = max(0, min(op["index"], len(rest)))
+    return Result(Edit((*rest[:at], one, *rest[at:])), f"Move {one.name or one.kind}")
+
+
+def _add_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    pass_id = op.get("pass_id")
+    if pass_id is None:
+        fitting = [p for p in edit.passes if p.kind == op["kind"] and p.enabled]
+        if fitting:
+            pass_id = fitting[-1].id
+        else:
+            edit = _add_pass(edit, {"kind": op["kind"]}, choose).edit
+            pass_id = next(
+                p.id for p in reversed(edit.passes) if p.kind == op["kind"] and not p.touches
+            )
+    n, one = _find_pass(edit, pass_id)
+    kind = registry.kind(one.kind)
+    touch = touch_from_data({**op["touch"], "id": op["touch"].get("id") or new_id()}, kind)
+    if any(t.id == touch.id for p in edit.passes for t in p.touches):
+        raise EditError("There is a touch with this id already.")
+    touch = _sourced(edit, one, touch, choose)
+    new = replace(one, touches=(*one.touches, touch))
+    return Result(_with_pass(edit, n, new), kind.title, touch.id)
+
+
+def _sourced(edit: Edit, one: Pass, touch: Touch, choose: Chooser) -> Touch:
+    if touch.source is not None:
+        return touch
+    source = choose(edit, one.id, touch)
+    if source is None:
+        raise Problem(
+            422,
+            "no_source",
+            "There is no clean place near enough to take from. Use a smaller brush.",
+        )
+    return replace(touch, source=source)
+
+
+def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, m = _find_touch(edit, op["id"])
+    one = edit.passes[n]
+    data = touch_to_data(one.touches[m])
+    label = "Change touch"
+    if op.get("values"):
+        data["values"] = {**data["values"], **op["values"]}
+        label = "Resize touch" if "radius_px" in op["values"] else label
+    if op.get("path") is not None:
+        data["path"], label = op["path"], "Move touch"
+    if op.get("source") is not None:
+        data["source"], label = op["source"], "Move source"
+    elif op.get("new_source"):
+        data["source"], label = None, "New source"
+    touch = touch_from_data(data, registry.kind(one.kind))
+    touch = _sourced(edit, one, touch, choose)
+    touches = (*one.touches[:m], touch, *one.touches[m + 1 :])
+    return Result(_with_pass(edit, n, replace(one, touches=touches)), label, touch.id)
+
+
+def _remove_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, m = _find_touch(edit, op["id"])
+    one = edit.passes[n]
+    touches = one.touches[:m] + one.touches[m + 1 :]
+    return Result(_with_pass(edit, n, replace(one, touches=touches)), "Delete touch")
+
+
+_OPERATIONS: dict[str, Callable[[Edit, dict[str, Any], Chooser], Result]] = {
+    "add_pass": _add_pass,
+    "remove_pass": _remove_pass,
+    "change_pass": _change_pass,
+    "move_pass": _move_pass,
+    "add_touch": _add_touch,
+    "change_touch": _change_touch,
+    "remove_touch": _remove_touch,
+}

@@ -1,0 +1,95 @@
+"""Edits in the database: read from rows, written as the rows that changed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from retouch.edit import Edit
+from retouch.edit.form import from_data
+from studio.portraits.models import Pass, Portrait, Touch
+
+
+def load(portrait: Portrait) -> Edit:
+    """The portrait's edit as its rows say."""
+    passes: list[dict[str, Any]] = []
+    for row in Pass.objects.filter(portrait=portrait).prefetch_related("touches"):
+        touches = [
+            {"id": t.uid, "path": t.path, "values": t.values, "source": t.source}
+            for t in row.touches.all()
+        ]
+        passes.append(
+            {
+                "id": row.uid,
+                "kind": row.kind,
+                "name": row.name,
+                "settings": row.settings,
+                "mask": row.mask,
+                "strength": row.strength,
+                "blend": row.blend,
+                "enabled": row.enabled,
+                "touches": touches,
+            }
+        )
+    return from_data({"version": 1, "passes": passes})
+
+
+def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
+    """Write what the changes mention, inside the caller's transaction."""
+    rows = {row.uid: row for row in Pass.objects.filter(portrait=portrait)}
+    dirty_touches: set[str] = set()
+    for change in changes:
+        state = change["after"]
+        if change["what"] == "pass":
+            if state is None:
+                rows.pop(change["id"]).delete()
+                continue
+            row = rows.get(change["id"]) or Pass(
+                portrait=portrait, uid=change["id"], position=change["index"]
+            )
+            for field in ("kind", "name", "settings", "mask", "strength", "blend", "enabled"):
+                setattr(row, field, state[field])
+            row.save()
+            rows[change["id"]] = row
+            continue
+        owner = rows[change["pass_id"]]
+        if state is None:
+            Touch.objects.filter(owner_pass=owner, uid=change["id"]).delete()
+            continue
+        _, made = Touch.objects.update_or_create(
+            owner_pass=owner,
+            uid=change["id"],
+            defaults={
+                "path": state["path"],
+                "values": state["values"],
+                "source": state["source"],
+            },
+            create_defaults={
+                "position": _next(owner),
+                "path": state["path"],
+                "values": state["values"],
+                "source": state["source"],
+            },
+        )
+        if made:
+            dirty_touches.add(change["pass_id"])
+    for n, one in enumerate(new.passes):
+        if rows[one.id].position != n:
+            Pass.objects.filter(pk=rows[one.id].pk).update(position=n)
+        if one.id in dirty_touches:
+            _renumber(rows[one.id], [t.id for t in one.touches])
+
+
+def _next(owner: Pass) -> int:
+    last = Touch.objects.filter(owner_pass=owner).order_by("-position").first()
+    return last.position + 1 if last else 0
+
+
+def _renumber(owner: Pass, order: list[str]) -> None:
+    """Positions in the edit's order; an appended touch is in order already."""
+    rows = list(Touch.objects.filter(owner_pass=owner).only("uid", "position"))
+    if [row.uid for row in rows] == order:
+        return
+    place = {uid: n for n, uid in enumerate(order)}
+    for row in rows:
+        row.position = place[row.uid]
+    Touch.objects.bulk_update(rows, ["position"], batch_size=500)

@@ -1,0 +1,127 @@
+"""Settings of the studio. What differs between installations comes from the environment:
+
+MELLOW_GLASS_DATA        folder of the database, originals and caches (default ``var``)
+MELLOW_GLASS_HOSTS       further host names it answers to, separated by commas
+MELLOW_GLASS_PRODUCTION  1: served over HTTPS, secure cookies, strict transport security
+MELLOW_GLASS_SIGN_UP     1: people can make their own account
+MELLOW_GLASS_DEMO        1: visitors from this machine are signed in as the demo user
+MELLOW_GLASS_MEMORY_MB   memory for open pictures and for rendered parts, each (default 1024)
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from studio.secret import secret_key
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+
+
+def _on(name: str) -> bool:
+    return os.environ.get(name, "") in ("1", "true", "yes", "on")
+
+
+DATA_DIR = Path(os.environ.get("MELLOW_GLASS_DATA") or BASE_DIR / "var").resolve()
+ORIGINALS_DIR = DATA_DIR / "originals"
+CACHE_DIR = DATA_DIR / "cache"
+DEMO = _on("MELLOW_GLASS_DEMO")
+SIGN_UP_OPEN = _on("MELLOW_GLASS_SIGN_UP")
+PRODUCTION = _on("MELLOW_GLASS_PRODUCTION")
+MEMORY_BYTES = int(os.environ.get("MELLOW_GLASS_MEMORY_MB", "1024")) * 1024 * 1024
+DISK_CACHE_BYTES = 512 * 1024 * 1024
+TRASH_DAYS = 30
+
+DEBUG = False
+SECRET_KEY = secret_key(DATA_DIR)
+# Loopback names only, so that no foreign page can reach the studio by rebinding a name.
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] + [
+    h.strip() for h in os.environ.get("MELLOW_GLASS_HOSTS", "").split(",") if h.strip()
+]
+CSRF_TRUSTED_ORIGINS = [f"https://{h}" for h in ALLOWED_HOSTS[3:]]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "studio.accounts",
+    "studio.portraits",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "studio.accounts.middleware.DemoSignIn",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "studio.accounts.middleware.ContentSecurity",
+]
+ROOT_URLCONF = "studio.urls"
+WSGI_APPLICATION = "studio.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": []}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "mellow-glass.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            # FULL: a gesture that was acknowledged survives a power cut.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;"
+            " PRAGMA foreign_keys=ON;",
+        },
+        # A file, not memory: with one shared in-memory connection, threads of a live server
+        # would commit and roll back each other's transactions.
+        "TEST": {"NAME": BASE_DIR / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
+]
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA_DIR / "static"
+WEB_DIST = BASE_DIR / "web" / "dist"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+if PRODUCTION:
+    SECURE_SSL_REDIRECT = True
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SESSION_COOKIE_SECURE = True
+    CSRF_COOKIE_SECURE = True
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+    SECURE_HSTS_PRELOAD = True
+
+# Photographs go to disk while they arrive; the largest is refused by the reader, not half-way.
+FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+FILE_UPLOAD_TEMP_DIR = None
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
