@@ -94,7 +94,6 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 
 STATIC_URL = "/static/"
-STATIC_ROOT = DATA_DIR / "static"
 WEB_DIST = BASE_DIR / "web" / "dist"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 WHITENOISE_INDEX_FILE = False

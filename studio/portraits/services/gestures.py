@@ -69,20 +69,23 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
     return row
 
 
+def _chooser(renderer: Renderer) -> operations.Chooser:
+    def choose(edit: Edit, pass_id: str, touch: Touch) -> list[tuple[int, int]]:
+        return propose_source(renderer, edit, pass_id, touch)
+
+    return choose
+
+
 def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Outcome:
     """Carry out an operation at a revision, save it, and say what changed."""
     renderer = desk.renderer_of(portrait)
-
-    def choose(edit: Edit, pass_id: str, touch: Touch) -> tuple[int, int] | None:
-        found = propose_source(renderer, edit, pass_id, touch, 1)
-        return found[0] if found else None
 
     # The source search, the slow part, runs before the write lock is taken; the revision is
     # checked again under the lock.
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    result = operations.perform(old, operation, choose)
+    result = operations.perform(old, operation, _chooser(renderer))
     changes = changing.compare(old, result.edit)
     dirty = changed_region(old, result.edit, renderer.bounds)
     if not changes:
@@ -134,9 +137,4 @@ def step(portrait: Portrait, revision: int, to: int) -> Outcome:
 
 def preview(renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
     """The edit as it would be after an operation that isn't finished yet."""
-
-    def choose(e: Edit, pass_id: str, touch: Touch) -> tuple[int, int] | None:
-        found = propose_source(renderer, e, pass_id, touch, 1)
-        return found[0] if found else None
-
-    return operations.perform(edit, operation, choose).edit
+    return operations.perform(edit, operation, _chooser(renderer)).edit

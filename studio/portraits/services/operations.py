@@ -12,8 +12,8 @@ from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import new_id
 
-# Chooses a source for a touch on top of a pass: (edit, pass id, touch) -> offset or None.
-Chooser = Callable[[Edit, str, Touch], tuple[int, int] | None]
+# Proposes sources for a touch on top of a pass, best first: (edit, pass id, touch) -> offsets.
+Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 
 # What a pass is called that appears by itself, by kind; "Skin spots 2" and so on after that.
 _NAMES = {"heal": "Skin spots"}
@@ -144,17 +144,25 @@ def _add_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     return Result(_with_pass(edit, n, new), kind.title, touch.id)
 
 
-def _sourced(edit: Edit, one: Pass, touch: Touch, choose: Chooser) -> Touch:
+def _sourced(
+    edit: Edit,
+    one: Pass,
+    touch: Touch,
+    choose: Chooser,
+    after: tuple[int, int] | None = None,
+) -> Touch:
+    """The touch with a source: the best proposal, or the one that follows ``after``."""
     if touch.source is not None:
         return touch
-    source = choose(edit, one.id, touch)
-    if source is None:
+    found = choose(edit, one.id, touch)
+    if not found:
         raise Problem(
             422,
             "no_source",
             "There is no clean place near enough to take from. Use a smaller brush.",
         )
-    return replace(touch, source=source)
+    at = found.index(after) + 1 if after in found else 0
+    return replace(touch, source=found[at % len(found)])
 
 
 def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
@@ -172,7 +180,7 @@ def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     elif op.get("new_source"):
         data["source"], label = None, "New source"
     touch = touch_from_data(data, registry.kind(one.kind))
-    touch = _sourced(edit, one, touch, choose)
+    touch = _sourced(edit, one, touch, choose, after=one.touches[m].source)
     touches = (*one.touches[:m], touch, *one.touches[m + 1 :])
     return Result(_with_pass(edit, n, replace(one, touches=touches)), label, touch.id)
 

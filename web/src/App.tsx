@@ -1,0 +1,19 @@
+import { Route, Routes } from "react-router";
+import { BenchPage } from "./bench/BenchPage";
+import { HelpPage } from "./help/HelpPage";
+import { NotHere } from "./ui/NotHere";
+import { SessionGate } from "./session/SessionGate";
+import { WallPage } from "./wall/WallPage";
+
+export function App() {
+  return (
+    <SessionGate>
+      <Routes>
+        <Route path="/" element={<WallPage />} />
+        <Route path="/portraits/:id" element={<BenchPage />} />
+        <Route path="/help" element={<HelpPage />} />
+        <Route path="*" element={<NotHere />} />
+      </Routes>
+    </SessionGate>
+  );
+}

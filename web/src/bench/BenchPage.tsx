@@ -1,0 +1,163 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Alert, Spinner } from "react-bootstrap";
+import { useNavigate, useParams } from "react-router";
+import { ApiError } from "../api/client";
+import { NotHere } from "../ui/NotHere";
+import type { Painter } from "./canvas/Painter";
+import { PictureView } from "./canvas/PictureView";
+import type { Action } from "./keys";
+import { DeliverDialog } from "./panels/DeliverDialog";
+import { Finder } from "./panels/Finder";
+import { HandTray } from "./panels/HandTray";
+import { PassPanel } from "./panels/PassPanel";
+import { Steps } from "./panels/Steps";
+import { TopBar } from "./panels/TopBar";
+import { useBench } from "./state/bench";
+import { RING_MODES, useHand } from "./state/hand";
+import { useKeys } from "./state/useKeys";
+import { useView } from "./state/view";
+
+const SIZE_STEP = 1.12;
+const SOFT_STEP = 5;
+
+/** The bench of the portrait in the address; another portrait starts afresh. */
+export function BenchPage() {
+  const { id = "" } = useParams();
+  return <Bench key={id} id={id} />;
+}
+
+function Bench({ id }: { id: string }) {
+  const { portrait, notice, problem, waiting, load, say, catchUp } = useBench();
+  const [failure, setFailure] = useState<ApiError | null>(null);
+  const [stage, setStage] = useState("clear");
+  const [delivering, setDelivering] = useState(false);
+  const painterRef = useRef<Painter | null>(null);
+  const navigate = useNavigate();
+
+  useEffect(() => {
+    load(id).catch((error: ApiError) => setFailure(error));
+  }, [id, load]);
+
+  useEffect(() => {
+    if (portrait?.id !== id) return;
+    document.title = `${portrait.name} · Mellow Glass`;
+    useView.getState().setPicture({ width: portrait.width, height: portrait.height });
+  }, [id, portrait?.id, portrait?.name, portrait?.width, portrait?.height]);
+
+  useEffect(() => {
+    const back = () => document.visibilityState === "visible" && waiting === 0 && void catchUp();
+    document.addEventListener("visibilitychange", back);
+    return () => document.removeEventListener("visibilitychange", back);
+  }, [catchUp, waiting]);
+
+  useEffect(() => {
+    if (waiting === 0) return;
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, [waiting]);
+
+  const run = useCallback(
+    (action: Action, down: boolean) => {
+      const bench = useBench.getState();
+      const hand = useHand.getState();
+      const view = useView.getState();
+      const soften = (by: number) =>
+        hand.set({ softness: Math.min(Math.max(hand.softness + by, 0), 100) });
+      switch (action) {
+        case "original":
+          return hand.set({ comparing: down });
+        case "pan":
+          return hand.set({ panning: down });
+        case "smaller":
+          return hand.grow(1 / SIZE_STEP);
+        case "larger":
+          return hand.grow(SIZE_STEP);
+        case "harder":
+          return soften(-SOFT_STEP);
+        case "softer":
+          return soften(SOFT_STEP);
+        case "fit":
+          return view.fit();
+        case "actual":
+          return view.zoomTo(1 / window.devicePixelRatio);
+        case "zoomIn":
+          return view.zoomStep(1);
+        case "zoomOut":
+          return view.zoomStep(-1);
+        case "glass":
+          return hand.set({ glass: !hand.glass });
+        case "rings":
+          return hand.set({
+            rings: RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length],
+          });
+        case "undo":
+          return bench.undo();
+        case "redo":
+          return bench.redo();
+        case "unpick":
+          return bench.pick(null);
+        case "remove":
+          return bench.picked && bench.gesture({ op: "remove_touch", id: bench.picked });
+        case "newSource":
+          return (
+            bench.picked &&
+            bench.gesture({ op: "change_touch", id: bench.picked, new_source: true })
+          );
+        case "passSwitch": {
+          const pass = bench.passes.find((p) => p.id === bench.openPass);
+          return (
+            pass && bench.gesture({ op: "change_pass", id: pass.id, enabled: !pass.enabled })
+          );
+        }
+        case "help":
+          return void navigate("/help");
+      }
+    },
+    [navigate],
+  );
+  useKeys(run);
+
+  if (failure)
+    return failure.status === 404 ? (
+      <NotHere text="There is no such portrait, or it belongs to somebody else." />
+    ) : (
+      <NotHere text={failure.message} />
+    );
+  if (portrait?.id !== id)
+    return (
+      <main className="mg-centre">
+        <Spinner role="status" aria-label="Opening the portrait" />
+      </main>
+    );
+  return (
+    <div className="mg-bench">
+      <TopBar stage={stage} onStage={setStage} onDeliver={() => setDelivering(true)} />
+      <aside className="mg-left" aria-label="Overview">
+        <Finder />
+        <p className="mg-facts">
+          {portrait.width} × {portrait.height}
+          <br />
+          {portrait.bits} bit · {portrait.profile}
+        </p>
+        <Steps />
+      </aside>
+      <main className="mg-centre-column">
+        <PictureView painterRef={painterRef} />
+        {(problem ?? notice) && (
+          <Alert
+            variant={problem ? "warning" : "light"}
+            className="mg-toast"
+            dismissible
+            onClose={() => say(null)}
+          >
+            {problem ?? notice}
+          </Alert>
+        )}
+      </main>
+      <PassPanel stage={stage} painterRef={painterRef} />
+      <HandTray />
+      <DeliverDialog show={delivering} onClose={() => setDelivering(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,310 @@
+/** The picture with everything drawn over it, and what the pointer does there. */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { Operation, Touch } from "../../api/client";
+import { useBench } from "../state/bench";
+import { useHand } from "../state/hand";
+import { extent, findTouch, radiusOf, union } from "../state/model";
+import { useView } from "../state/view";
+import { GlassRim } from "./GlassRim";
+import { Painter } from "./Painter";
+import { Rings, type Grip } from "./Rings";
+import { toPicture, toScreen, type Size } from "./viewport";
+
+interface Drag {
+  grip: Grip;
+  touch: Touch;
+  from: [number, number];
+  now: Touch;
+}
+
+/** Points of a stroke closer than this part of the radius add nothing. */
+const SPACING = 0.2;
+
+function dragged(drag: Drag, x: number, y: number): Touch {
+  const { touch, from, grip } = drag;
+  const [dx, dy] = [x - from[0], y - from[1]];
+  if (grip === "move") return { ...touch, path: touch.path.map((p) => [p[0]! + dx, p[1]! + dy]) };
+  if (grip === "source") {
+    const [sx, sy] = touch.source ?? [0, 0];
+    return { ...touch, source: [Math.round(sx! + dx), Math.round(sy! + dy)] };
+  }
+  const [cx, cy] = touch.path[0]!;
+  const radius = Math.min(Math.max(Math.hypot(x - cx!, y - cy!), 1), 2000);
+  return { ...touch, values: { ...touch.values, radius_px: Math.round(radius * 2) / 2 } };
+}
+
+function operationOf(drag: Drag): Operation {
+  const { now, grip } = drag;
+  const base = { op: "change_touch" as const, id: now.id, new_source: false };
+  if (grip === "move") return { ...base, path: now.path };
+  if (grip === "source") return { ...base, source: now.source };
+  return { ...base, values: { radius_px: radiusOf(now) } };
+}
+
+export function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
+  const { portrait, passes, picked, openPass, gesture, pick } = useBench();
+  const hand = useHand();
+  const { view, screen, setScreen, zoomAt, panBy, toggleFit } = useView();
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [pointer, setPointer] = useState<[number, number] | null>(null);
+  const [stroke, setStroke] = useState<[number, number][] | null>(null);
+  const [pending, setPending] = useState<{ key: number; path: number[][]; radius: number }[]>([]);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const [sharp, setSharp] = useState(false);
+  const counter = useRef(0);
+  const pan = useRef<[number, number] | null>(null);
+
+  const size: Size = useMemo(
+    () => ({ width: portrait?.width ?? 1, height: portrait?.height ?? 1 }),
+    [portrait?.width, portrait?.height],
+  );
+  const id = portrait?.id;
+
+  useEffect(() => {
+    if (!id) return;
+    const painter = new Painter({
+      id,
+      picture: size,
+      canvas: canvas.current!,
+      onError: (error) => useBench.setState({ problem: error.message }),
+      onSharp: setSharp,
+    });
+    painterRef.current = painter;
+    const { view: v, screen: s } = useView.getState();
+    painter.resize(s, window.devicePixelRatio);
+    painter.look(v);
+    void painter.start(useBench.getState().revision);
+    useBench.getState().follow(
+      (outcome) => painter.changed(outcome.revision, outcome.dirty),
+      (revision) => void painter.reload(revision),
+    );
+    return () => {
+      painter.close();
+      painterRef.current = null;
+    };
+  }, [id, size, painterRef]);
+
+  useEffect(() => {
+    const element = box.current!;
+    const measure = () => {
+      const { width, height } = element.getBoundingClientRect();
+      setScreen({ width, height });
+      painterRef.current?.resize({ width, height }, window.devicePixelRatio);
+    };
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [setScreen, painterRef]);
+
+  useEffect(() => painterRef.current?.look(view), [view, painterRef]);
+  useEffect(() => painterRef.current?.compare(hand.comparing), [hand.comparing, painterRef]);
+  useEffect(
+    () => painterRef.current?.setLens(hand.glass ? hand.lens : null),
+    [hand.glass, hand.lens, painterRef, id],
+  );
+
+  const wheel = useCallback(
+    (event: WheelEvent) => {
+      event.preventDefault();
+      const bounds = box.current!.getBoundingClientRect();
+      if (event.altKey) {
+        useHand.getState().grow(Math.exp(-event.deltaY * 0.0015));
+        return;
+      }
+      // A pinch on a touchpad arrives as a wheel with Ctrl and small steps.
+      const speed = event.ctrlKey ? 0.01 : event.deltaMode === 1 ? 0.05 : 0.0015;
+      zoomAt(
+        Math.exp(-event.deltaY * speed),
+        event.clientX - bounds.left,
+        event.clientY - bounds.top,
+      );
+    },
+    [zoomAt],
+  );
+  useEffect(() => {
+    const element = box.current!;
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [wheel]);
+
+  const local = (event: React.PointerEvent): [number, number] => {
+    const bounds = box.current!.getBoundingClientRect();
+    return [event.clientX - bounds.left, event.clientY - bounds.top];
+  };
+  const inPicture = (event: React.PointerEvent) => toPicture(view, ...local(event));
+
+  const down = (event: React.PointerEvent) => {
+    if (event.button === 1 || (event.button === 0 && hand.panning)) {
+      event.currentTarget.setPointerCapture(event.pointerId);
+      pan.current = [event.clientX, event.clientY];
+      return;
+    }
+    if (event.button !== 0 || hand.comparing) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const [x, y] = inPicture(event);
+    if (x < -hand.radius || y < -hand.radius || x > size.width + hand.radius || y > size.height + hand.radius)
+      return pick(null);
+    setStroke([[x, y]]);
+  };
+
+  const move = (event: React.PointerEvent) => {
+    setPointer(local(event));
+    if (pan.current) {
+      panBy(event.clientX - pan.current[0], event.clientY - pan.current[1]);
+      pan.current = [event.clientX, event.clientY];
+      return;
+    }
+    const [x, y] = inPicture(event);
+    if (drag) {
+      const now = dragged(drag, x, y);
+      setDrag({ ...drag, now });
+      painterRef.current?.showDraft(
+        [operationOf({ ...drag, now })],
+        union(extent(drag.touch), extent(now)),
+      );
+      return;
+    }
+    if (stroke) {
+      const last = stroke.at(-1)!;
+      if (Math.hypot(x - last[0], y - last[1]) >= Math.max(SPACING * hand.radius, 0.7))
+        setStroke([...stroke, [x, y]]);
+    }
+  };
+
+  const finishStroke = () => {
+    if (!stroke) return;
+    const own = passes.find((p) => p.id === openPass);
+    const pass_id = own && own.kind === "heal" && own.enabled ? own.id : null;
+    const key = ++counter.current;
+    const path = stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]);
+    setPending((p) => [...p, { key, path, radius: hand.radius }]);
+    setStroke(null);
+    gesture(
+      {
+        op: "add_touch",
+        kind: "heal",
+        pass_id,
+        touch: {
+          path,
+          values: { radius_px: hand.radius, softness: hand.softness, opacity: hand.opacity },
+        },
+      },
+      (outcome) => {
+        setPending((p) => p.filter((q) => q.key !== key));
+        const added = outcome?.changes.find((c) => c.what === "touch");
+        if (added) useBench.getState().open(added.pass_id);
+      },
+    );
+  };
+
+  const up = () => {
+    if (pan.current) {
+      pan.current = null;
+      return;
+    }
+    if (drag) {
+      const moved = JSON.stringify(drag.now) !== JSON.stringify(drag.touch);
+      if (moved) gesture(operationOf(drag), (o) => !o && painterRef.current?.endDraft());
+      setDrag(null);
+      return;
+    }
+    finishStroke();
+  };
+
+  const cancel = () => {
+    pan.current = null;
+    setStroke(null);
+    if (drag) painterRef.current?.endDraft();
+    setDrag(null);
+  };
+
+  const grab = (grip: Grip, touch: Touch, event: React.PointerEvent) => {
+    if (hand.panning || hand.comparing || event.button !== 0) return;
+    event.stopPropagation();
+    box.current!.setPointerCapture(event.pointerId);
+    pick(touch.id);
+    setDrag({ grip, touch, from: inPicture(event), now: touch });
+  };
+
+  const current = findTouch(passes, picked);
+  const pickedTouch = drag && drag.touch.id === picked ? drag.now : (current?.touch ?? null);
+  const ringPass = passes.find((p) => p.id === openPass) ?? null;
+  const radius = hand.radius * view.scale;
+  const inside =
+    pointer &&
+    !drag &&
+    pointer[0] >= 0 &&
+    pointer[1] >= 0 &&
+    pointer[0] <= screen.width &&
+    pointer[1] <= screen.height;
+
+  return (
+    <div
+      ref={box}
+      className={`mg-picture ${hand.panning ? "mg-panning" : ""}`}
+      role="application"
+      aria-label="Picture"
+      data-sharp={sharp}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={cancel}
+      onPointerLeave={() => setPointer(null)}
+      onDoubleClick={(e) => {
+        const bounds = box.current!.getBoundingClientRect();
+        const [px, py] = [e.clientX - bounds.left, e.clientY - bounds.top];
+        const [x, y] = toPicture(view, px, py);
+        const beside = x < 0 || y < 0 || x > size.width || y > size.height;
+        if (hand.panning || beside) toggleFit(px, py);
+      }}
+    >
+      <canvas ref={canvas} data-testid="picture" />
+      <svg className="mg-overlay" aria-label="Touches">
+        {!hand.comparing && (
+          <>
+            <Rings
+              pass={ringPass}
+              view={view}
+              picked={pickedTouch}
+              shown={hand.rings === "always"}
+              near={hand.rings === "near" ? pointer : null}
+              onGrab={grab}
+            />
+            {[...pending, ...(stroke ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
+              (p) => {
+                const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
+                return (
+                  <polyline
+                    key={p.key}
+                    className="mg-under-way"
+                    points={(points.length === 1 ? [points[0], points[0]] : points).join(" ")}
+                    strokeWidth={2 * p.radius * view.scale}
+                  />
+                );
+              },
+            )}
+          </>
+        )}
+        {hand.glass && !hand.comparing && (
+          <GlassRim lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
+        )}
+        {inside && !hand.panning && !hand.comparing && (
+          <g className="mg-brush" pointerEvents="none">
+            <circle className="mg-brush-dark" cx={pointer[0]} cy={pointer[1]} r={radius} />
+            <circle className="mg-brush-light" cx={pointer[0]} cy={pointer[1]} r={radius} />
+            {hand.softness > 0 && (
+              <circle
+                className="mg-brush-soft"
+                cx={pointer[0]}
+                cy={pointer[1]}
+                r={radius * (1 - hand.softness / 100)}
+              />
+            )}
+          </g>
+        )}
+      </svg>
+      {hand.comparing && <div className="mg-flag">Original</div>}
+    </div>
+  );
+}

@@ -1,0 +1,121 @@
+/** Touches drawn over the picture: rings and strokes, the picked one with its source on a thread. */
+import type { Pass, Touch } from "../../api/client";
+import { radiusOf } from "../state/model";
+import { toScreen, type View } from "./viewport";
+
+export type Grip = "move" | "size" | "source";
+
+interface Props {
+  pass: Pass | null;
+  view: View;
+  picked: Touch | null;
+  shown: boolean;
+  near: [number, number] | null;
+  onGrab: (grip: Grip, touch: Touch, event: React.PointerEvent) => void;
+}
+
+const NEAR_PX = 90;
+const DOT = 5;
+
+function outline(touch: Touch, view: View, dx = 0, dy = 0) {
+  return touch.path.map((p) => toScreen(view, p[0]! + dx, p[1]! + dy));
+}
+
+function Shape({ points, radius, className }: { points: [number, number][]; radius: number; className: string }) {
+  if (points.length === 1)
+    return <circle className={className} cx={points[0]![0]} cy={points[0]![1]} r={radius} />;
+  const line = points.map((p) => p.join(",")).join(" ");
+  return (
+    <g className={`${className} mg-stroke`}>
+      <polyline points={line} className="mg-stroke-body" strokeWidth={2 * radius} />
+      <polyline points={line} className="mg-stroke-line" />
+    </g>
+  );
+}
+
+function Dot({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props["onGrab"] }) {
+  const [x, y] = outline(touch, view)[0]!;
+  return (
+    <circle
+      className="mg-dot"
+      cx={x}
+      cy={y}
+      r={DOT}
+      data-touch={touch.id}
+      onPointerDown={(e) => onGrab("move", touch, e)}
+    />
+  );
+}
+
+function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props["onGrab"] }) {
+  const radius = radiusOf(touch) * view.scale;
+  const here = outline(touch, view);
+  const [sx, sy] = touch.source ?? [0, 0];
+  const there = outline(touch, view, sx, sy);
+  const [a, b] = [here[0]!, there[0]!];
+  const away = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+  const along = (p: [number, number], sign: number): [number, number] => [
+    p[0] + (sign * radius * (b[0] - a[0])) / away,
+    p[1] + (sign * radius * (b[1] - a[1])) / away,
+  ];
+  const [t0, t1] = [along(a, 1), along(b, -1)];
+  // The knob stands across the thread, so that the two don't cover each other.
+  const knob: [number, number] = [
+    a[0] - (radius * (b[1] - a[1])) / away,
+    a[1] + (radius * (b[0] - a[0])) / away,
+  ];
+  return (
+    <g className="mg-picked">
+      {touch.source && away > 2 * radius && (
+        <line className="mg-thread" x1={t0[0]} y1={t0[1]} x2={t1[0]} y2={t1[1]} />
+      )}
+      <g
+        className="mg-grip-move"
+        role="button"
+        aria-label="Move the touch"
+        onPointerDown={(e) => onGrab("move", touch, e)}
+      >
+        <Shape points={here} radius={radius} className="mg-ring mg-ring-picked" />
+      </g>
+      {touch.source && (
+        <g
+          className="mg-grip-move"
+          role="button"
+          aria-label="Move the source"
+          onPointerDown={(e) => onGrab("source", touch, e)}
+        >
+          <Shape points={there} radius={radius} className="mg-ring mg-ring-source" />
+        </g>
+      )}
+      <circle
+        className="mg-knob"
+        role="button"
+        aria-label="Resize the touch"
+        cx={knob[0]}
+        cy={knob[1]}
+        r={6}
+        onPointerDown={(e) => onGrab("size", touch, e)}
+      />
+    </g>
+  );
+}
+
+export function Rings({ pass, view, picked, shown, near, onGrab }: Props) {
+  const others = (pass?.touches ?? []).filter((t) => {
+    if (t.id === picked?.id) return false;
+    if (shown) return true;
+    if (!near) return false;
+    return outline(t, view).some(([x, y]) => Math.hypot(x - near[0], y - near[1]) < NEAR_PX);
+  });
+  return (
+    <>
+      {others.map((t) => (
+        <g key={t.id} className="mg-touch">
+          <Shape points={outline(t, view)} radius={radiusOf(t) * view.scale} className="mg-ring" />
+          <Dot touch={t} view={view} onGrab={onGrab} />
+        </g>
+      ))}
+      {picked && <Picked touch={picked} view={view} onGrab={onGrab} />}
+    </>
+  );
+}

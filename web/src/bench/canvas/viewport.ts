@@ -1,0 +1,149 @@
+/** Where the picture lies on the screen. Pure functions on plain data. */
+
+/** `scale`: CSS pixels per pixel of the original; `x`, `y`: the original's place at the view's corner. */
+export interface View {
+  scale: number;
+  x: number;
+  y: number;
+}
+
+export interface Size {
+  width: number;
+  height: number;
+}
+
+export interface Region {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+const MARGIN = 24;
+export const LARGEST_SCALE = 16;
+/** Zoom steps, as parts of 1:1. */
+export const STEPS = [0.0625, 0.125, 0.1667, 0.25, 0.3333, 0.5, 0.6667, 1, 1.5, 2, 3, 4, 6, 8, 12, 16];
+
+export function fitScale(picture: Size, screen: Size): number {
+  return Math.max(
+    0.01,
+    Math.min(
+      (screen.width - 2 * MARGIN) / picture.width,
+      (screen.height - 2 * MARGIN) / picture.height,
+    ),
+  );
+}
+
+export function fit(picture: Size, screen: Size): View {
+  const scale = fitScale(picture, screen);
+  return {
+    scale,
+    x: (picture.width - screen.width / scale) / 2,
+    y: (picture.height - screen.height / scale) / 2,
+  };
+}
+
+/** Keep the picture in reach: at least a part of it stays in the view. */
+export function clamp(view: View, picture: Size, screen: Size): View {
+  const w = screen.width / view.scale;
+  const h = screen.height / view.scale;
+  const axis = (at: number, size: number, seen: number) =>
+    seen >= size
+      ? Math.min(Math.max(at, size - seen - seen * 0.25), seen * 0.25)
+      : Math.min(Math.max(at, -seen * 0.5), size - seen * 0.5);
+  return { ...view, x: axis(view.x, picture.width, w), y: axis(view.y, picture.height, h) };
+}
+
+/** Zoom so that the place under (`px`, `py`), in CSS pixels of the screen, stays where it is. */
+export function zoomAt(
+  view: View,
+  factor: number,
+  px: number,
+  py: number,
+  picture: Size,
+  screen: Size,
+): View {
+  const least = Math.min(fitScale(picture, screen) * 0.5, 1);
+  const scale = Math.min(Math.max(view.scale * factor, least), LARGEST_SCALE);
+  return clamp(
+    { scale, x: view.x + px / view.scale - px / scale, y: view.y + py / view.scale - py / scale },
+    picture,
+    screen,
+  );
+}
+
+export function toPicture(view: View, px: number, py: number): [number, number] {
+  return [view.x + px / view.scale, view.y + py / view.scale];
+}
+
+export function toScreen(view: View, x: number, y: number): [number, number] {
+  return [(x - view.x) * view.scale, (y - view.y) * view.scale];
+}
+
+/** The part of the picture that is seen. */
+export function seen(view: View, picture: Size, screen: Size): Region {
+  return {
+    x0: Math.max(0, view.x),
+    y0: Math.max(0, view.y),
+    x1: Math.min(picture.width, view.x + screen.width / view.scale),
+    y1: Math.min(picture.height, view.y + screen.height / view.scale),
+  };
+}
+
+/** A grid of pixels to ask the server for. */
+export interface Grid {
+  x: number;
+  y: number;
+  scale: number;
+  width: number;
+  height: number;
+}
+
+/**
+ * The screen's own pixel grid over what is seen: device pixels up to 1:1, whole original pixels
+ * above (the screen enlarges them).
+ */
+export function gridOf(view: View, picture: Size, screen: Size, ratio: number): Grid | null {
+  const part = seen(view, picture, screen);
+  if (part.x1 <= part.x0 || part.y1 <= part.y0) return null;
+  const scale = Math.min(1, view.scale * ratio);
+  const left = Math.floor(part.x0 * scale + 1e-6);
+  const top = Math.floor(part.y0 * scale + 1e-6);
+  return {
+    x: left / scale,
+    y: top / scale,
+    scale,
+    width: Math.max(1, Math.ceil(part.x1 * scale - 1e-6) - left),
+    height: Math.max(1, Math.ceil(part.y1 * scale - 1e-6) - top),
+  };
+}
+
+/** Move the view so that device pixels and the picture's grid coincide. */
+export function snap(view: View, ratio: number): View {
+  const device = view.scale * ratio;
+  return { ...view, x: Math.round(view.x * device) / device, y: Math.round(view.y * device) / device };
+}
+
+/** The part of a grid that covers a region of the original, one pixel wider; null if none. */
+export function subGrid(
+  grid: Grid,
+  region: readonly number[],
+): { grid: Grid; left: number; top: number } | null {
+  const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = region;
+  const left = Math.max(0, Math.floor((x0 - grid.x) * grid.scale) - 2);
+  const top = Math.max(0, Math.floor((y0 - grid.y) * grid.scale) - 2);
+  const right = Math.min(grid.width, Math.ceil((x1 - grid.x) * grid.scale) + 2);
+  const bottom = Math.min(grid.height, Math.ceil((y1 - grid.y) * grid.scale) + 2);
+  if (right <= left || bottom <= top) return null;
+  return {
+    left,
+    top,
+    grid: {
+      x: grid.x + left / grid.scale,
+      y: grid.y + top / grid.scale,
+      scale: grid.scale,
+      width: right - left,
+      height: bottom - top,
+    },
+  };
+}

@@ -1,0 +1,103 @@
+/** The one table of keys: it defines them, names them in tooltips, and makes the help page. */
+
+export type Action =
+  | "original"
+  | "pan"
+  | "smaller"
+  | "larger"
+  | "harder"
+  | "softer"
+  | "fit"
+  | "actual"
+  | "zoomIn"
+  | "zoomOut"
+  | "glass"
+  | "rings"
+  | "undo"
+  | "redo"
+  | "unpick"
+  | "remove"
+  | "newSource"
+  | "passSwitch"
+  | "help";
+
+export interface Key {
+  action: Action;
+  /** `event.key` values, lower case; "mod+" stands for Ctrl or the command key. */
+  keys: string[];
+  /** Acts while held. */
+  hold?: boolean;
+  /** Goes on while the key repeats. */
+  repeats?: boolean;
+  group: "Look" | "Brush" | "Touches" | "History";
+  text: string;
+}
+
+export const KEYS: Key[] = [
+  { action: "original", keys: ["q"], hold: true, group: "Look", text: "Show the original while held" },
+  { action: "glass", keys: ["g"], group: "Look", text: "The Glass on or off" },
+  { action: "fit", keys: ["0"], group: "Look", text: "Fit the whole picture" },
+  { action: "actual", keys: ["1"], group: "Look", text: "One to one" },
+  { action: "zoomIn", keys: ["+", "="], repeats: true, group: "Look", text: "Zoom in" },
+  { action: "zoomOut", keys: ["-"], repeats: true, group: "Look", text: "Zoom out" },
+  { action: "pan", keys: [" "], hold: true, group: "Look", text: "Move the picture: hold and drag" },
+  { action: "smaller", keys: ["["], repeats: true, group: "Brush", text: "Smaller brush" },
+  { action: "larger", keys: ["]"], repeats: true, group: "Brush", text: "Larger brush" },
+  { action: "harder", keys: ["{", "shift+["], repeats: true, group: "Brush", text: "Harder edge" },
+  { action: "softer", keys: ["}", "shift+]"], repeats: true, group: "Brush", text: "Softer edge" },
+  { action: "rings", keys: ["r"], group: "Touches", text: "Rings: always, near the pointer, never" },
+  { action: "newSource", keys: ["n"], group: "Touches", text: "Another source for the picked touch" },
+  { action: "remove", keys: ["delete", "backspace"], group: "Touches", text: "Delete the picked touch" },
+  { action: "unpick", keys: ["escape"], group: "Touches", text: "Let go of the picked touch" },
+  { action: "passSwitch", keys: ["e"], group: "Touches", text: "The open pass on or off" },
+  { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
+  { action: "redo", keys: ["mod+shift+z", "mod+y"], repeats: true, group: "History", text: "Redo" },
+  { action: "help", keys: ["?", "shift+?"], group: "Look", text: "This page" },
+];
+
+/** What the pointer does besides the keys; shown on the help page. */
+export const POINTER: { how: string; text: string }[] = [
+  { how: "Click or drag", text: "Heal a spot, or along a stroke" },
+  { how: "Wheel", text: "Zoom around the pointer; pinch on a touchpad" },
+  { how: "Alt + wheel", text: "Size of the brush" },
+  { how: "Double-click beside the picture, or with Space held", text: "Between fit and one to one" },
+  { how: "Click a touch's middle", text: "Pick it: drag to move, its edge to resize, its source along the thread" },
+  { how: "Drag the Glass by its rim", text: "Move it; the knob on the rim resizes it" },
+];
+
+export function pressed(event: KeyboardEvent): string {
+  const parts: string[] = [];
+  if (event.ctrlKey || event.metaKey) parts.push("mod");
+  if (event.shiftKey && event.key.length > 1) parts.push("shift");
+  else if (event.shiftKey && (event.ctrlKey || event.metaKey)) parts.push("shift");
+  parts.push(event.key.toLowerCase());
+  return parts.join("+");
+}
+
+export function keyFor(event: KeyboardEvent): Key | undefined {
+  const name = pressed(event);
+  return KEYS.find((k) => k.keys.includes(name));
+}
+
+const NAMES: Record<string, string> = {
+  " ": "Space",
+  escape: "Esc",
+  delete: "Delete",
+  backspace: "Backspace",
+  mod: "Ctrl",
+  shift: "Shift",
+};
+
+export function keyLabel(key: string): string {
+  if (key === " " || key === "+") return key === " " ? "Space" : "+";
+  return key
+    .split("+")
+    .map((p) => NAMES[p] ?? (p === "" ? "+" : p.toUpperCase()))
+    .join(" + ");
+}
+
+/** "Undo (Ctrl + Z)" for tooltips. */
+export function hint(action: Action, text?: string): string {
+  const key = KEYS.find((k) => k.action === action);
+  return key ? `${text ?? key.text} (${keyLabel(key.keys[0]!)})` : (text ?? "");
+}

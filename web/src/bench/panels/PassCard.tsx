@@ -1,0 +1,176 @@
+import { useState, type FormEvent, type RefObject } from "react";
+import { Button, Form } from "react-bootstrap";
+import type { Kind, Operation, Pass, Setting } from "../../api/client";
+import { Icon } from "../../ui/Icon";
+import { Slider } from "../../ui/Slider";
+import type { Painter } from "../canvas/Painter";
+import { hint } from "../keys";
+import { useBench } from "../state/bench";
+import { TouchList } from "./TouchList";
+
+interface Props {
+  pass: Pass;
+  kind: Kind | undefined;
+  painterRef: RefObject<Painter | null>;
+}
+
+type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
+
+function SettingControl({
+  setting,
+  value,
+  onDraft,
+  onCommit,
+}: {
+  setting: Setting;
+  value: number | boolean | string;
+  onDraft: (value: number) => void;
+  onCommit: (value: number | boolean | string) => void;
+}) {
+  if (setting.type === "switch")
+    return (
+      <Form.Check
+        type="switch"
+        id={`setting-${setting.name}`}
+        label={setting.title}
+        title={setting.meaning}
+        checked={Boolean(value)}
+        onChange={(e) => onCommit(e.target.checked)}
+      />
+    );
+  if (setting.type === "choice")
+    return (
+      <Form.Select
+        size="sm"
+        aria-label={setting.title}
+        title={setting.meaning}
+        value={String(value)}
+        onChange={(e) => onCommit(e.target.value)}
+      >
+        {setting.choices.map((c) => (
+          <option key={c}>{c}</option>
+        ))}
+      </Form.Select>
+    );
+  return (
+    <Slider
+      label={setting.title}
+      title={setting.meaning}
+      value={Number(value)}
+      min={setting.low}
+      max={setting.high}
+      step={setting.step}
+      unit={setting.unit}
+      initial={Number(setting.default)}
+      onInput={onDraft}
+      onCommit={onCommit}
+    />
+  );
+}
+
+export function PassCard({ pass, kind, painterRef }: Props) {
+  const { openPass, open, gesture } = useBench();
+  const [name, setName] = useState<string | null>(null);
+  const [draft, setDraft] = useState<Record<string, number>>({});
+  const isOpen = openPass === pass.id;
+
+  const operation = (change: Change): Operation => ({ op: "change_pass", id: pass.id, ...change });
+  const show = (key: string, value: number, change: Change) => {
+    setDraft((d) => ({ ...d, [key]: value }));
+    painterRef.current?.showDraft([operation(change)], null);
+  };
+  const commit = (key: string, change: Change) => {
+    const settle = () => setDraft(({ [key]: _, ...rest }) => rest);
+    gesture(operation(change), (outcome) => {
+      settle();
+      if (!outcome) painterRef.current?.endDraft();
+    });
+  };
+  const rename = (event: FormEvent) => {
+    event.preventDefault();
+    const wanted = name?.trim();
+    if (wanted && wanted !== pass.name) gesture(operation({ name: wanted }));
+    setName(null);
+  };
+
+  return (
+    <li className={`mg-card ${isOpen ? "mg-card-open" : ""} ${pass.enabled ? "" : "mg-card-off"}`}>
+      <div className="mg-card-head">
+        <Form.Check
+          type="switch"
+          aria-label={`${pass.name} on or off`}
+          title={hint("passSwitch", "On or off")}
+          checked={pass.enabled}
+          onChange={(e) => gesture(operation({ enabled: e.target.checked }))}
+        />
+        {name === null ? (
+          <button
+            type="button"
+            className="mg-card-name"
+            aria-expanded={isOpen}
+            title="Open; double-click to rename"
+            onClick={() => open(isOpen ? null : pass.id)}
+            onDoubleClick={() => setName(pass.name)}
+          >
+            {pass.name}
+            {kind?.touch_settings && <small>{pass.touches.length}</small>}
+          </button>
+        ) : (
+          <Form onSubmit={rename} className="flex-grow-1">
+            <Form.Control
+              size="sm"
+              autoFocus
+              aria-label="Name of the pass"
+              maxLength={200}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              onBlur={rename}
+              onKeyDown={(e) => e.key === "Escape" && setName(null)}
+            />
+          </Form>
+        )}
+        <Button
+          variant="quiet"
+          aria-label={`Rename ${pass.name}`}
+          title="Rename"
+          onClick={() => setName(pass.name)}
+        >
+          <Icon name="pencil" />
+        </Button>
+        <Button
+          variant="quiet"
+          aria-label={`Delete ${pass.name}`}
+          title="Delete (can be undone)"
+          onClick={() => gesture({ op: "remove_pass", id: pass.id })}
+        >
+          <Icon name="trash3" />
+        </Button>
+      </div>
+      {isOpen && (
+        <div className="mg-card-body">
+          <Slider
+            label="Strength"
+            title="How much of this pass shows"
+            unit="%"
+            min={0}
+            max={100}
+            initial={100}
+            value={draft["strength"] ?? pass.strength}
+            onInput={(v) => show("strength", v, { strength: v })}
+            onCommit={(v) => commit("strength", { strength: v })}
+          />
+          {kind?.settings.map((s) => (
+            <SettingControl
+              key={s.name}
+              setting={s}
+              value={draft[s.name] ?? pass.settings[s.name] ?? s.default}
+              onDraft={(v) => show(s.name, v, { settings: { [s.name]: v } })}
+              onCommit={(v) => commit(s.name, { settings: { [s.name]: v } })}
+            />
+          ))}
+          {kind?.touch_settings && <TouchList pass={pass} />}
+        </div>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,49 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, unwrap } from "../../api/client";
+import { useBench } from "../state/bench";
+
+/** The history as a list: a click goes back or forward to any step. */
+export function Steps() {
+  const { portrait, history, revision, goTo } = useBench();
+  const id = portrait?.id ?? "";
+  const steps = useQuery({
+    queryKey: ["history", id, revision],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/portraits/{portrait_id}/history", {
+          params: { path: { portrait_id: id } },
+        }),
+      ),
+    enabled: id !== "",
+    placeholderData: (before) => before,
+  });
+  return (
+    <section className="mg-steps" aria-label="History">
+      <h2>History</h2>
+      <ol reversed>
+        {[...(steps.data ?? [])].reverse().map((s) => (
+          <li key={s.number}>
+            <button
+              type="button"
+              className={s.number > history.at ? "mg-step-undone" : ""}
+              aria-current={s.number === history.at ? "step" : undefined}
+              onClick={() => goTo(s.number)}
+              title={new Date(s.created_at).toLocaleString("en-GB")}
+            >
+              {s.label}
+            </button>
+          </li>
+        ))}
+        <li>
+          <button
+            type="button"
+            aria-current={history.at === 0 ? "step" : undefined}
+            onClick={() => goTo(0)}
+          >
+            As photographed
+          </button>
+        </li>
+      </ol>
+    </section>
+  );
+}

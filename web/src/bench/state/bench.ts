@@ -1,0 +1,202 @@
+/** What the bench knows: the portrait, its passes, and the gestures on their way to the server. */
+import { create } from "zustand";
+import {
+  ApiError,
+  client,
+  unwrap,
+  type Operation,
+  type Outcome,
+  type Pass,
+  type Portrait,
+  type Schemas,
+} from "../../api/client";
+import { applyChanges, findTouch } from "./model";
+
+type History = Schemas["HistoryOut"];
+type Followed = (outcome: Outcome) => void | Promise<void>;
+
+/** A gesture that waits for its turn: an operation, or a step in the history. */
+type Job =
+  | { kind: "gesture"; operation: Operation; done?: (outcome: Outcome | null) => void }
+  | { kind: "step"; by: 1 | -1 }
+  | { kind: "to"; at: number };
+
+export type Saving = "saved" | "saving" | "offline";
+
+interface BenchState {
+  portrait: Portrait | null;
+  passes: Pass[];
+  history: History;
+  revision: number;
+  saving: Saving;
+  waiting: number;
+  notice: string | null;
+  problem: string | null;
+  picked: string | null;
+  openPass: string | null;
+  load: (id: string) => Promise<void>;
+  follow: (painted: Followed, reloaded: (revision: number) => void) => void;
+  gesture: (operation: Operation, done?: (outcome: Outcome | null) => void) => void;
+  undo: () => void;
+  redo: () => void;
+  goTo: (at: number) => void;
+  pick: (id: string | null) => void;
+  open: (passId: string | null) => void;
+  say: (notice: string | null) => void;
+  catchUp: () => Promise<void>;
+}
+
+const NO_HISTORY: History = { at: 0, count: 0, undo: null, redo: null };
+const RETRY_MS = 2000;
+
+let jobs: Job[] = [];
+let busy = false;
+let onPainted: Followed = () => undefined;
+let onReloaded: (revision: number) => void = () => undefined;
+
+export const useBench = create<BenchState>((set, get) => {
+  const count = () => set({ waiting: jobs.length });
+
+  const send = (job: Job): Promise<Outcome> => {
+    const { portrait, revision, history } = get();
+    const params = { path: { portrait_id: portrait!.id } };
+    if (job.kind === "gesture")
+      return unwrap(
+        client.POST("/api/portraits/{portrait_id}/gestures", {
+          params,
+          body: { revision, operation: job.operation },
+        }),
+      );
+    const to = job.kind === "to" ? job.at : history.at + job.by;
+    return unwrap(
+      client.POST("/api/portraits/{portrait_id}/history", { params, body: { revision, to } }),
+    );
+  };
+
+  const accept = (outcome: Outcome) => {
+    const passes = applyChanges(get().passes, outcome.changes);
+    set((s) => ({
+      passes,
+      revision: outcome.revision,
+      history: outcome.history,
+      portrait: s.portrait && { ...s.portrait, worked_at: outcome.worked_at },
+      picked: findTouch(passes, s.picked) ? s.picked : null,
+      openPass: passes.some((p) => p.id === s.openPass) ? s.openPass : null,
+    }));
+    void onPainted(outcome);
+  };
+
+  /** True when the job is settled; false when it has to be tried again. */
+  const attempt = async (job: Job): Promise<boolean> => {
+    const { history } = get();
+    if (job.kind === "step" && (job.by < 0 ? !history.undo : !history.redo)) return true;
+    try {
+      const outcome = await send(job);
+      accept(outcome);
+      if (job.kind === "gesture") job.done?.(outcome);
+      return true;
+    } catch (error) {
+      const problem = error as ApiError;
+      if (problem.status === 0 || problem.status >= 500) return false;
+      if (problem.status === 409) {
+        await get().catchUp();
+        set({ notice: problem.message });
+        // What only adds something fits on any state; the rest would act on what has changed.
+        if (job.kind === "gesture" && job.operation.op.startsWith("add_")) return false;
+      } else set({ problem: problem.message });
+      if (job.kind === "gesture") job.done?.(null);
+      return true;
+    }
+  };
+
+  const run = async () => {
+    if (busy) return;
+    busy = true;
+    let failures = 0;
+    while (jobs.length) {
+      set({ saving: failures ? "offline" : "saving" });
+      const job = jobs[0]!;
+      if (await attempt(job)) {
+        failures = 0;
+        jobs = jobs.filter((j) => j !== job);
+      } else {
+        failures += 1;
+        if (failures > 1) {
+          set({ saving: "offline" });
+          await new Promise((resolve) => window.setTimeout(resolve, RETRY_MS));
+        }
+      }
+      count();
+    }
+    busy = false;
+    set({ saving: "saved" });
+  };
+
+  const push = (job: Job) => {
+    jobs.push(job);
+    count();
+    void run();
+  };
+
+  return {
+    portrait: null,
+    passes: [],
+    history: NO_HISTORY,
+    revision: 0,
+    saving: "saved",
+    waiting: 0,
+    notice: null,
+    problem: null,
+    picked: null,
+    openPass: null,
+
+    load: async (id) => {
+      jobs = [];
+      set({ portrait: null, passes: [], picked: null, openPass: null, notice: null, problem: null });
+      const desk = await unwrap(
+        client.GET("/api/portraits/{portrait_id}/desk", { params: { path: { portrait_id: id } } }),
+      );
+      set({
+        portrait: desk.portrait,
+        passes: desk.passes,
+        history: desk.history,
+        revision: desk.portrait.revision,
+        openPass: desk.passes.at(-1)?.id ?? null,
+        waiting: 0,
+        saving: "saved",
+      });
+    },
+    catchUp: async () => {
+      const { portrait } = get();
+      if (!portrait) return;
+      try {
+        const desk = await unwrap(
+          client.GET("/api/portraits/{portrait_id}/desk", {
+            params: { path: { portrait_id: portrait.id } },
+          }),
+        );
+        const changed = desk.portrait.revision !== get().revision;
+        set({
+          portrait: desk.portrait,
+          passes: desk.passes,
+          history: desk.history,
+          revision: desk.portrait.revision,
+        });
+        if (changed) onReloaded(desk.portrait.revision);
+      } catch (error) {
+        set({ problem: (error as ApiError).message });
+      }
+    },
+    follow: (painted, reloaded) => {
+      onPainted = painted;
+      onReloaded = reloaded;
+    },
+    gesture: (operation, done) => push({ kind: "gesture", operation, done }),
+    undo: () => push({ kind: "step", by: -1 }),
+    redo: () => push({ kind: "step", by: 1 }),
+    goTo: (at) => push({ kind: "to", at }),
+    pick: (picked) => set({ picked }),
+    open: (openPass) => set({ openPass }),
+    say: (notice) => set({ notice, problem: null }),
+  };
+});

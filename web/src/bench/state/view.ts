@@ -1,0 +1,84 @@
+/** Where the bench looks. */
+import { create } from "zustand";
+import * as viewport from "../canvas/viewport";
+import type { Size, View } from "../canvas/viewport";
+
+interface ViewState {
+  view: View;
+  screen: Size;
+  picture: Size;
+  fitted: boolean;
+  setPicture: (picture: Size) => void;
+  setScreen: (screen: Size) => void;
+  zoomAt: (factor: number, px: number, py: number) => void;
+  zoomStep: (direction: 1 | -1) => void;
+  zoomTo: (scale: number, px?: number, py?: number) => void;
+  panBy: (dx: number, dy: number) => void;
+  centre: (x: number, y: number) => void;
+  fit: () => void;
+  toggleFit: (px: number, py: number) => void;
+}
+
+const ratio = () => window.devicePixelRatio || 1;
+/** One to one means one pixel of the original on one of the screen. */
+const actual = () => 1 / ratio();
+
+export const useView = create<ViewState>((set, get) => {
+  const look = (view: View, fitted = false) => set({ view: viewport.snap(view, ratio()), fitted });
+  const zoom = (factor: number, px: number, py: number) => {
+    const { view, picture, screen } = get();
+    look(viewport.zoomAt(view, factor, px, py, picture, screen));
+  };
+  return {
+    view: { scale: 1, x: 0, y: 0 },
+    screen: { width: 1, height: 1 },
+    picture: { width: 1, height: 1 },
+    fitted: true,
+    setPicture: (picture) => {
+      set({ picture });
+      get().fit();
+    },
+    setScreen: (screen) => {
+      const { fitted, view, picture } = get();
+      set({ screen });
+      if (fitted) get().fit();
+      else look(viewport.clamp(view, picture, screen));
+    },
+    zoomAt: zoom,
+    zoomTo: (scale, px, py) => {
+      const { view, screen } = get();
+      zoom(scale / view.scale, px ?? screen.width / 2, py ?? screen.height / 2);
+    },
+    zoomStep: (direction) => {
+      const { view } = get();
+      const steps = viewport.STEPS.map((s) => s * actual());
+      const next =
+        direction > 0
+          ? steps.find((s) => s > view.scale * 1.001)
+          : steps.findLast((s) => s < view.scale * 0.999);
+      if (next) get().zoomTo(next);
+    },
+    panBy: (dx, dy) => {
+      const { view, picture, screen } = get();
+      const moved = { ...view, x: view.x - dx / view.scale, y: view.y - dy / view.scale };
+      look(viewport.clamp(moved, picture, screen));
+    },
+    centre: (x, y) => {
+      const { view, picture, screen } = get();
+      const moved = {
+        ...view,
+        x: x - screen.width / view.scale / 2,
+        y: y - screen.height / view.scale / 2,
+      };
+      look(viewport.clamp(moved, picture, screen));
+    },
+    fit: () => {
+      const { picture, screen } = get();
+      if (screen.width > 1) look(viewport.fit(picture, screen), true);
+    },
+    toggleFit: (px, py) => {
+      if (get().fitted) get().zoomTo(actual(), px, py);
+      else get().fit();
+    },
+  };
+});

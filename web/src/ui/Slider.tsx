@@ -1,0 +1,85 @@
+import { useId, useState } from "react";
+
+interface Props {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step?: number;
+  unit?: string;
+  title?: string;
+  initial?: number;
+  /** While it moves. */
+  onInput: (value: number) => void;
+  /** When it is let go. */
+  onCommit?: (value: number) => void;
+  /** Positions of the slider for values, for uneven scales. */
+  curve?: { to: (value: number) => number; from: (position: number) => number };
+  disabled?: boolean;
+}
+
+const LINEAR = { to: (v: number) => v, from: (p: number) => p };
+
+/** A slider with its number beside it: typed, stepped by arrows, double-click for the default. */
+export function Slider({
+  label, value, min, max, step = 1, unit, title, initial, onInput, onCommit, curve = LINEAR, disabled,
+}: Props) {
+  const id = useId();
+  const [text, setText] = useState<string | null>(null);
+  const tidy = (v: number) => {
+    const stepped = Math.round(v / step) * step;
+    return Math.min(Math.max(Number(stepped.toFixed(4)), min), max);
+  };
+  const commit = (v: number) => (onCommit ?? onInput)(tidy(v));
+  const type = () => {
+    const typed = Number(text?.replace(",", "."));
+    if (text !== null && text.trim() !== "" && Number.isFinite(typed)) commit(typed);
+    setText(null);
+  };
+  const [low, high] = [curve.to(min), curve.to(max)];
+  const part = ((curve.to(value) - low) / (high - low)) * 100;
+  return (
+    <div className="mg-slider" title={title}>
+      <label
+        htmlFor={id}
+        onDoubleClick={() => initial !== undefined && commit(initial)}
+      >
+        {label}
+      </label>
+      <input
+        id={id}
+        type="range"
+        disabled={disabled}
+        min={low}
+        max={high}
+        step={curve === LINEAR ? step : (high - low) / 400}
+        value={curve.to(value)}
+        aria-valuetext={`${value}${unit ? ` ${unit}` : ""}`}
+        style={{ "--mg-part": `${part}%` } as React.CSSProperties}
+        onChange={(e) => onInput(tidy(curve.from(Number(e.target.value))))}
+        onPointerUp={() => onCommit?.(value)}
+        onKeyUp={(e) => /Arrow|Page|Home|End/.test(e.key) && onCommit?.(value)}
+      />
+      <span className="mg-number">
+        <input
+          aria-label={`${label}, number`}
+          inputMode="decimal"
+          disabled={disabled}
+          value={text ?? String(value)}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={type}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") type();
+            if (e.key === "Escape") setText(null);
+            if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+              e.preventDefault();
+              commit(value + (e.key === "ArrowUp" ? step : -step) * (e.shiftKey ? 10 : 1));
+            }
+          }}
+        />
+        {unit && <span aria-hidden="true">{unit}</span>}
+      </span>
+    </div>
+  );
+}

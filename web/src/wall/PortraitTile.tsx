@@ -1,0 +1,91 @@
+import { useState, type FormEvent } from "react";
+import { Button, Form } from "react-bootstrap";
+import { Link } from "react-router";
+import type { Portrait } from "../api/client";
+import { Icon } from "../ui/Icon";
+import { ago } from "../ui/format";
+
+interface Props {
+  portrait: Portrait;
+  onRename: (name: string) => void;
+  onDelete: () => void;
+}
+
+export function PortraitTile({ portrait, onRename, onDelete }: Props) {
+  const [name, setName] = useState<string | null>(null);
+  const [before, setBefore] = useState(false);
+  const base = `/api/portraits/${portrait.id}/thumbnail`;
+  const compare = (on: boolean) => portrait.touched && setBefore(on);
+  const save = (event: FormEvent) => {
+    event.preventDefault();
+    if (name?.trim() && name.trim() !== portrait.name) onRename(name.trim());
+    setName(null);
+  };
+  return (
+    <li className="mg-tile">
+      <Link
+        to={`/portraits/${portrait.id}`}
+        className="mg-tile-picture"
+        aria-label={`Open ${portrait.name}`}
+        onPointerEnter={() => compare(true)}
+        onPointerLeave={() => compare(false)}
+        onFocus={() => compare(true)}
+        onBlur={() => compare(false)}
+      >
+        <img src={`${base}?side=after&revision=${portrait.revision}`} alt={portrait.name} />
+        {portrait.touched && (
+          <>
+            <img
+              src={`${base}?side=before`}
+              alt=""
+              className="mg-tile-before"
+              style={{ opacity: before ? 1 : 0 }}
+            />
+            <span className="mg-tile-flag">{before ? "original" : "retouched"}</span>
+          </>
+        )}
+      </Link>
+      {name === null ? (
+        <div className="mg-tile-line">
+          <strong className="text-truncate" title={portrait.name}>
+            {portrait.name}
+          </strong>
+          <span className="mg-tile-actions">
+            <Button
+              variant="quiet"
+              aria-label={`Rename ${portrait.name}`}
+              title="Rename"
+              onClick={() => setName(portrait.name)}
+            >
+              <Icon name="pencil" />
+            </Button>
+            <Button
+              variant="quiet"
+              aria-label={`Delete ${portrait.name}`}
+              title="Delete"
+              onClick={onDelete}
+            >
+              <Icon name="trash3" />
+            </Button>
+          </span>
+        </div>
+      ) : (
+        <Form onSubmit={save}>
+          <Form.Control
+            size="sm"
+            autoFocus
+            aria-label="New name"
+            maxLength={200}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            onBlur={save}
+            onKeyDown={(e) => e.key === "Escape" && setName(null)}
+          />
+        </Form>
+      )}
+      <div className="mg-tile-small">
+        {portrait.width} × {portrait.height} · {portrait.bits} bit · {ago(portrait.worked_at)}
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,212 @@
+import { useEffect, useRef, useState, type DragEvent } from "react";
+import { Alert, Button, Modal, ProgressBar, Spinner } from "react-bootstrap";
+import { Link } from "react-router";
+import type { Portrait } from "../api/client";
+import { Brand } from "../ui/Brand";
+import { Icon } from "../ui/Icon";
+import { useSession, useSessionChange } from "../session/session";
+import { useLibrary, useLimits, usePortraits } from "./library";
+import { PortraitTile } from "./PortraitTile";
+import { useUploads } from "./uploads";
+
+const ACCEPT = ".jpg,.jpeg,.png,.tif,.tiff,.webp";
+
+export function WallPage() {
+  const portraits = usePortraits(false);
+  const [showDeleted, setShowDeleted] = useState(false);
+  const deleted = usePortraits(true);
+  const limits = useLimits();
+  const library = useLibrary();
+  const uploads = useUploads();
+  const session = useSession();
+  const { signOut } = useSessionChange();
+  const picker = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const [asking, setAsking] = useState<Portrait | null>(null);
+  const [gone, setGone] = useState<Portrait | null>(null);
+
+  useEffect(() => {
+    document.title = "Portraits · Mellow Glass";
+  }, []);
+
+  const upload = (files: Iterable<File>) =>
+    uploads.add(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh());
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    upload(event.dataTransfer.files);
+  };
+  const failure = library.rename.error ?? library.remove.error ?? library.restore.error;
+
+  return (
+    <div
+      className={`mg-wall ${over ? "mg-wall-over" : ""}`}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
+      onDrop={drop}
+    >
+      <header className="mg-top">
+        <Brand />
+        <span className="flex-grow-1" />
+        <Link to="/help" className="btn btn-quiet">
+          <Icon name="keyboard" /> Help
+        </Link>
+        <span className="mg-user">
+          <Icon name="person" /> {session.data?.user}
+        </span>
+        <Button variant="quiet" onClick={() => signOut.mutate()}>
+          Sign out
+        </Button>
+      </header>
+      <main className="mg-wall-main">
+        <div className="mg-wall-head">
+          <div>
+            <h1>Portraits</h1>
+            <p>
+              Drop photographs anywhere on this page. JPEG, PNG, TIFF and WebP, 8 or 16 bit
+              {limits.data &&
+                `, up to ${limits.data.most_pixels / 1e6} megapixels and ${Math.round(limits.data.most_bytes / 1048576)} MB each`}
+              .
+            </p>
+          </div>
+          <Button onClick={() => picker.current?.click()}>
+            <Icon name="plus-lg" /> Add portraits
+          </Button>
+          <input
+            ref={picker}
+            type="file"
+            multiple
+            hidden
+            accept={ACCEPT}
+            aria-label="Choose photographs"
+            onChange={(e) => {
+              upload(e.target.files ?? []);
+              e.target.value = "";
+            }}
+          />
+        </div>
+        {failure && <Alert variant="warning">{failure.message}</Alert>}
+        {gone && (
+          <Alert variant="light" className="mg-notice" dismissible onClose={() => setGone(null)}>
+            {gone.name} was deleted.
+            <Button
+              variant="link"
+              onClick={() => {
+                library.restore.mutate(gone.id);
+                setGone(null);
+              }}
+            >
+              Take it back
+            </Button>
+          </Alert>
+        )}
+        {uploads.list.length > 0 && (
+          <ul className="mg-uploads" aria-label="Uploads">
+            {uploads.list.map((u) => (
+              <li key={u.id}>
+                <span className="text-truncate">{u.name}</span>
+                {u.state === "failed" ? (
+                  <span className="mg-warn">{u.message}</span>
+                ) : (
+                  <ProgressBar
+                    now={u.progress * 100}
+                    aria-label={`Upload of ${u.name}`}
+                    label={
+                      u.state === "reading"
+                        ? "reading"
+                        : u.state === "waiting"
+                          ? ""
+                          : `${Math.round(u.progress * 100)} %`
+                    }
+                  />
+                )}
+                <Button
+                  variant="quiet"
+                  aria-label={`Dismiss ${u.name}`}
+                  disabled={u.state !== "failed"}
+                  onClick={() => uploads.dismiss(u.id)}
+                >
+                  <Icon name="x-lg" />
+                </Button>
+              </li>
+            ))}
+          </ul>
+        )}
+        {portraits.isPending && <Spinner role="status" aria-label="Loading portraits" />}
+        {portraits.isError && (
+          <Alert variant="warning">
+            {portraits.error.message}{" "}
+            <Button variant="link" onClick={() => void portraits.refetch()}>
+              Try again
+            </Button>
+          </Alert>
+        )}
+        {portraits.data?.length === 0 && (
+          <div className="mg-empty">
+            <Icon name="image" />
+            <p>No portraits yet. Drop some here, or choose them with “Add portraits”.</p>
+          </div>
+        )}
+        <ul className="mg-tiles" aria-label="Portraits">
+          {portraits.data?.map((p) => (
+            <PortraitTile
+              key={p.id}
+              portrait={p}
+              onRename={(name) => library.rename.mutate({ id: p.id, name })}
+              onDelete={() => setAsking(p)}
+            />
+          ))}
+        </ul>
+        {!!deleted.data?.length && (
+          <section className="mg-deleted">
+            <Button variant="link" onClick={() => setShowDeleted(!showDeleted)}>
+              {showDeleted ? "Hide" : "Show"} deleted portraits ({deleted.data.length})
+            </Button>
+            {showDeleted && (
+              <ul aria-label="Deleted portraits">
+                {deleted.data.map((p) => (
+                  <li key={p.id}>
+                    {p.name}
+                    <Button
+                      variant="link"
+                      aria-label={`Take ${p.name} back`}
+                      onClick={() => library.restore.mutate(p.id)}
+                    >
+                      Take it back
+                    </Button>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
+        )}
+      </main>
+      <Modal show={asking !== null} onHide={() => setAsking(null)} centered>
+        <Modal.Header closeButton>
+          <Modal.Title>Delete {asking?.name}?</Modal.Title>
+        </Modal.Header>
+        <Modal.Body>
+          The portrait and all its corrections go. You can take them back for{" "}
+          {limits.data?.trash_days ?? 30} days.
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="secondary" onClick={() => setAsking(null)}>
+            Keep it
+          </Button>
+          <Button
+            onClick={() => {
+              const portrait = asking!;
+              setAsking(null);
+              library.remove.mutate(portrait.id, { onSuccess: () => setGone(portrait) });
+            }}
+          >
+            Delete
+          </Button>
+        </Modal.Footer>
+      </Modal>
+    </div>
+  );
+}
