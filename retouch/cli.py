@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
-from typing import Sequence
+from collections.abc import Sequence
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads, schema
@@ -38,7 +39,9 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("photo", metavar="PHOTO", help="JPEG, PNG, TIFF or WebP, 8 or 16 bit")
     parser.add_argument("--out", required=True, metavar="RESULT", help="ends in .jpg, .png or .tif")
-    parser.add_argument("--edit", metavar="EDIT.json", help="an edit (docs/formats/edit.schema.json)")
+    parser.add_argument(
+        "--edit", metavar="EDIT.json", help="an edit (docs/formats/edit.schema.json)"
+    )
     parser.add_argument(
         "--heal", metavar="X,Y,R", action="append", default=[], help="heal this spot; repeatable"
     )
@@ -115,6 +118,8 @@ def _spot(text: str) -> tuple[float, float, float]:
         x, y, r = (float(part) for part in text.split(","))
     except ValueError:
         raise EditError(f"--heal wants three numbers X,Y,R, not {text!r}.") from None
+    if not all(math.isfinite(v) for v in (x, y, r)):
+        raise EditError(f"--heal wants finite numbers, not {text!r}.")
     return x, y, r
 
 

@@ -76,5 +76,3 @@ def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
     log.exception("Unexpected error at %s", request.path)
     message = "Something went wrong on this side. Nothing that was saved is lost; try again."
     return _answer(request, 500, {"code": "internal", "message": message})
-
-

@@ -9,9 +9,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.transfer import to_linear
 
-_TO_XYZ = np.array(
-    [[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]
-)
+_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 # The white that the matrix gives for R = G = B = 1, so that neutral greys have a* = b* = 0.
 _WHITE = _TO_XYZ.sum(1)
 _EPSILON = (6 / 29) ** 3

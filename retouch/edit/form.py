@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Any, Mapping
+from collections.abc import Mapping
+from typing import Any
 
 from retouch.colour.blend import MODES
 from retouch.edit.model import EVERYTHING, VERSION, Edit, Mask, Pass, Point, Touch
@@ -93,7 +94,9 @@ def pass_from_data(data: Any, where: str = "pass") -> Pass:
         strength=check_number(body.get("strength", 100), 0, 100, f"{where}: strength"),
         blend=blend,
         enabled=enabled,
-        touches=tuple(touch_from_data(t, kind, f"{where}, touch {i + 1}") for i, t in enumerate(touches)),
+        touches=tuple(
+            touch_from_data(t, kind, f"{where}, touch {i + 1}") for i, t in enumerate(touches)
+        ),
     )
 
 
@@ -148,9 +151,7 @@ def touch_to_data(touch: Touch) -> dict[str, Any]:
 
 
 def _mask(data: Any, where: str) -> Mask:
-    body = _object(
-        data, f"{where}: mask", {"kind", "points", "feather_px", "invert"}, {"kind"}
-    )
+    body = _object(data, f"{where}: mask", {"kind", "points", "feather_px", "invert"}, {"kind"})
     kind, invert = body["kind"], body.get("invert", False)
     if not isinstance(invert, bool):
         raise EditError(f"{where}: mask: invert is true or false, not {invert!r}.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -59,7 +60,7 @@ class Footprint:
         path = self.path
         steps = np.hypot(*np.diff(path, axis=0).T) if len(path) > 1 else np.zeros(0)
         length = float(steps.sum())
-        count = min(most, 1 + int(round(length / spacing)))
+        count = min(most, 1 + round(length / spacing))
         if count < 2:
             return np.asarray([path.mean(0) if length else path[0]])
         along = np.concatenate([[0.0], np.cumsum(steps)])
@@ -78,7 +79,7 @@ class Footprint:
         if len(path) == 1:
             return np.hypot(x - path[0, 0], y - path[0, 1])
         best: Array | None = None
-        for (ax, ay), (bx, by) in zip(path[:-1], path[1:], strict=True):
+        for (ax, ay), (bx, by) in itertools.pairwise(path):
             vx, vy = bx - ax, by - ay
             norm = vx * vx + vy * vy
             t = np.clip(((x - ax) * vx + (y - ay) * vy) / norm, 0, 1) if norm else np.float32(0)

@@ -23,10 +23,10 @@ FARTHEST = 5.0
 _MARGIN = 1.15
 # Weights of the terms of a candidate's cost: texture unlike the ring's, tone unlike the ring's,
 # edges and marks inside, and distance.
-_TEXTURE, _TONE, _MARKS, _DISTANCE = 1.5, 4.0, 8.0, 0.03
+_TEXTURE, _TONE, _MARKS, _DISTANCE = 1.5, 8.0, 16.0, 0.03
 # Brushes above twice this radius are judged on a picture reduced accordingly.
 _LARGE_BRUSH = 16.0
-_IMPOSSIBLE = np.float32(1e9)
+_IMPOSSIBLE = 1e9
 _SAMPLED_NODES = 8
 # A ring this far from smooth (median residual, encoded values) has an edge in it.
 EDGE_SCALE = 0.02
@@ -50,7 +50,7 @@ def search_rect(footprint: Footprint, bounds: Rect) -> Rect:
 
 
 def candidates(
-    area: Array, rect: Rect, view: Study, most: int, avoid: Array | None = None
+    area: Array, rect: Rect, view: Study, most: int, avoid: NDArray[np.uint8] | None = None
 ) -> list[Candidate]:
     """Propose sources, best first.
 
@@ -68,14 +68,14 @@ def candidates(
     colour = grid.reduce(area)
     energy, wanted = _energies(area, grid, view)
     radius = footprint.radius / grid.step_x
-    size = max(1, 2 * int(round(0.886 * radius)) + 1)  # the square of the brush's area
+    size = max(1, 2 * round(0.886 * radius) + 1)  # the square of the brush's area
 
     def mean(a: Array) -> Array:
         return cv2.boxFilter(a, -1, (size, size), borderType=cv2.BORDER_REFLECT)
 
     unlike = np.zeros(colour.shape[:2], np.float32)
-    for want, energy in zip(wanted, energy, strict=True):
-        unlike += np.abs(0.5 * np.log((mean(energy) + 1e-9) / (want + 1e-9)))
+    for want, have in zip(wanted, energy, strict=True):
+        unlike += np.abs(0.5 * np.log((mean(have) + 1e-9) / (want + 1e-9)))
     relief = blur(colour - blur(colour, 0.6 * radius), 0.8)
     marks = np.sqrt(
         cv2.dilate(

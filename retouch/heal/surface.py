@@ -8,6 +8,7 @@ neighbouring blemishes, hairs and edges in the ring don't pull it.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -121,7 +122,9 @@ def fit(
     near = 1.0 / np.maximum((x - centre[0]) ** 2 + (y - centre[1]) ** 2, 1.0).astype(np.float64)
     start = _nearer_population(data, near) if len(data) > 24 else None
     trust = weights.astype(np.float64)
-    w = trust if start is None or (trust * start > 0).sum() < 2 * terms else trust * start
+    w: NDArray[Any] = (
+        trust if start is None or (trust * start > 0).sum() < 2 * terms else trust * start
+    )
     # The curvature is held back a little, so that a ring seen from one side doesn't run away.
     ridge = np.diag([1e-6] * 3 + [2e-3] * (terms - 3)) * max(float(trust.sum()), 1e-9)
     scale = _SCALE_FLOOR

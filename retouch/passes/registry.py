@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Callable, Literal, Mapping
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray

@@ -75,10 +75,8 @@ def to_float(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> NDArray[np.float
     return pixels.astype(np.float32) / top
 
 
-def to_integers(
-    values: NDArray[np.float32], bits: int
-) -> NDArray[np.uint8] | NDArray[np.uint16]:
+def to_integers(values: NDArray[np.float32], bits: int) -> NDArray[np.uint8] | NDArray[np.uint16]:
     """Float 0..1 to encoded integers of ``bits`` (8 or 16), rounded; an exact inverse of to_float."""
     top = np.float32((1 << bits) - 1)
     scaled = np.clip(values, 0, 1) * top + np.float32(0.5)
-    return scaled.astype(np.uint8 if bits == 8 else np.uint16)
+    return scaled.astype(np.uint8) if bits == 8 else scaled.astype(np.uint16)

@@ -121,7 +121,9 @@ def _read_opened(image: Image.Image, data: bytes) -> Picture:
     icc = image.info.get("icc_profile") or None
     if kind == "tiff":
         return _finish_tiff(data, (turn, kept, icc))
-    if kind == "png" and image.mode in ("I;16", "I", "I;16B") or kind == "png" and data[24] == 16:
+    if (kind == "png" and image.mode in ("I;16", "I", "I;16B")) or (
+        kind == "png" and data[24] == 16
+    ):
         pixels = np.asarray(imagecodecs.png_decode(data))
         return _finish(pixels, turn, icc, kept, kind)
     if kind == "jpeg" and image.mode == "RGB":
@@ -133,7 +135,9 @@ def _read_opened(image: Image.Image, data: bytes) -> Picture:
         grey = image.mode in ("1", "LA")
         image = image.convert(("LA" if grey else "RGBA") if has_alpha else ("L" if grey else "RGB"))
     if image.mode not in ("L", "LA", "RGB", "RGBA"):
-        raise PictureError(f"Pictures of the kind {image.mode} can't be opened here; RGB and grey can.")
+        raise PictureError(
+            f"Pictures of the kind {image.mode} can't be opened here; RGB and grey can."
+        )
     return _finish(np.asarray(image), turn, icc, kept, kind)
 
 
@@ -189,7 +193,9 @@ def _finish(
         )
     pixels = pixels[..., None] if pixels.ndim == 2 else pixels
     if pixels.ndim != 3 or pixels.shape[2] > 4:
-        raise PictureError("This picture's channels aren't grey or RGB, so it can't be opened here.")
+        raise PictureError(
+            "This picture's channels aren't grey or RGB, so it can't be opened here."
+        )
     pixels = _turn(pixels, turn)
     channels = pixels.shape[2]
     alpha = np.ascontiguousarray(pixels[..., -1]) if channels in (2, 4) else None

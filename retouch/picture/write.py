@@ -113,9 +113,7 @@ def _depth(a: NDArray[Any], bits: int) -> NDArray[Any]:
     return a.astype(np.uint16) * np.uint16(257)
 
 
-def _jpeg(
-    colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | None
-) -> bytes:
+def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | None) -> bytes:
     image = Image.fromarray(np.ascontiguousarray(colour[..., 0] if picture.grey else colour))
     out = io.BytesIO()
     extra: dict[str, Any] = {}
@@ -134,7 +132,7 @@ def _png(channels: NDArray[Any], icc: bytes | None, exif: bytes | None) -> bytes
 
     Chunk layout: W3C Portable Network Graphics (PNG) Specification, Third Edition, 5.3.
     """
-    data = imagecodecs.png_encode(np.ascontiguousarray(channels), level=_PNG_LEVEL)
+    data = bytes(imagecodecs.png_encode(np.ascontiguousarray(channels), level=_PNG_LEVEL))
     head_end = 8 + 12 + 13
     chunks = b""
     if icc:
@@ -148,9 +146,7 @@ def _chunk(kind: bytes, body: bytes) -> bytes:
     return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
 
 
-def _tiff(
-    channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alpha: bool
-) -> bytes:
+def _tiff(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alpha: bool) -> bytes:
     """Deflate TIFF; EXIF goes into the first directory and a directory of its own at the end."""
     out = io.BytesIO()
     block = metadata.to_pillow(exif) if exif else None

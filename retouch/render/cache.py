@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from typing import Callable, Generic, Hashable, Protocol, TypeVar
+from collections.abc import Callable, Hashable
+from typing import Generic, Protocol, TypeVar
 
 
 class Sized(Protocol):

@@ -6,7 +6,7 @@ import json
 
 from retouch.edit.form import pass_to_data
 from retouch.edit.model import Edit, Pass
-from retouch.geometry import EMPTY, Rect, union_all
+from retouch.geometry import Rect, union_all
 from retouch.passes import registry
 
 
@@ -26,19 +26,15 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
         dirty.append(_extent(before[gone], bounds))
     for one in (p for p in new.passes if p.id in after):
         was = before.get(one.id)
-        if was is one:
-            dirty += _readers(one, dirty, bounds)
-            continue
-        if was is None or _head(was) != _head(one):
+        if was is None or (was is not one and _head(was) != _head(one)):
             dirty.append(_extent(one, bounds))
             if was is not None:
                 dirty.append(_extent(was, bounds))
         else:
-            dirty += _touch_changes(was, one, bounds)
-        dirty += _readers(one, dirty, bounds)
+            dirty += _touch_changes(was, one, dirty, bounds)
         reach = registry.kind(one.kind).reach(one.settings)
-        if reach and dirty:
-            dirty.append(union_all(dirty).grow(reach).clip(bounds))
+        if reach:
+            dirty = [r.grow(reach).clip(bounds) for r in dirty]
     return union_all(dirty)
 
 
@@ -55,29 +51,30 @@ def _extent(one: Pass, bounds: Rect) -> Rect:
     return union_all(kind.writes(t, bounds) for t in one.touches)
 
 
-def _touch_changes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
+def _touch_changes(was: Pass, one: Pass, below: list[Rect], bounds: Rect) -> list[Rect]:
+    """What the pass's touches write differently: changed ones, and later ones that read there.
+
+    ``below`` is what has changed underneath; a touch only sees that and the touches before it.
+    """
     kind = registry.kind(one.kind).touches
     if kind is None:
         return []
-    old = {t.id: t for t in was.touches}
-    new = {t.id: t for t in one.touches}
-    out = [kind.writes(t, bounds) for i, t in old.items() if new.get(i) != t]
-    out += [kind.writes(t, bounds) for i, t in new.items() if old.get(i) != t]
-    if [i for i in old if i in new] != [i for i in new if i in old]:
-        out.append(_extent(one, bounds))
-    return out
-
-
-def _readers(one: Pass, dirty: list[Rect], bounds: Rect) -> list[Rect]:
-    """What touches of the pass write that read something dirty, in their order."""
-    kind = registry.kind(one.kind).touches
-    if kind is None or not dirty:
-        return []
-    area = union_all(dirty)
+    old = {t.id: (n, t) for n, t in enumerate(was.touches)}
+    kept = {t.id for t in one.touches}
+    if [t.id for t in was.touches if t.id in kept] != [t.id for t in one.touches if t.id in old]:
+        return [_extent(one, bounds), _extent(was, bounds)]
+    removed = [(n, kind.writes(t, bounds)) for n, t in old.values() if t.id not in kept]
     out: list[Rect] = []
     for touch in one.touches:
-        if any(r.meets(area) for r in kind.reads(touch, bounds)):
-            rect = kind.writes(touch, bounds)
-            out.append(rect)
-            area = area.union(rect)
-    return out if area != EMPTY else []
+        if touch.id in old:
+            at, before = old[touch.id]
+            while removed and removed[0][0] < at:
+                out.append(removed.pop(0)[1])
+            if touch is before or touch == before:
+                reads = kind.reads(touch, bounds)
+                if any(r.meets(d) for r in reads for d in (*below, *out)):
+                    out.append(kind.writes(touch, bounds))
+                continue
+            out.append(kind.writes(before, bounds))
+        out.append(kind.writes(touch, bounds))
+    return out + [rect for _, rect in removed]

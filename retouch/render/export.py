@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, Callable
+from typing import Any
 
 import cv2
 import numpy as np
@@ -42,7 +43,7 @@ def render_whole(
         out[rect.y0 : rect.y1] = to_integers(plan.view(rect, 0, cancelled), picture.bits)
         progress(rect.y1 / picture.height)
     if picture.grey:
-        out = np.repeat(out[..., :1], 3, 2)
+        out[...] = out[..., :1]
     return replace(picture, pixels=out)
 
 

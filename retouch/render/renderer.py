@@ -11,8 +11,9 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Callable
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -170,12 +171,12 @@ class Plan:
             if total is None:
                 total = np.zeros((rect.height, rect.width, 3), np.float32)
             both = patch.rect.clip(rect)
-            total[
-                both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0
-            ] += patch.change[
-                both.y0 - patch.rect.y0 : both.y1 - patch.rect.y0,
-                both.x0 - patch.rect.x0 : both.x1 - patch.rect.x0,
-            ]
+            total[both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0] += (
+                patch.change[
+                    both.y0 - patch.rect.y0 : both.y1 - patch.rect.y0,
+                    both.x0 - patch.rect.x0 : both.x1 - patch.rect.x0,
+                ]
+            )
         return total
 
     def _patch(self, i: int, j: int, level: int) -> Patch:
@@ -242,9 +243,7 @@ class Plan:
         self._keys[i, j] = key
         return key
 
-    def _keys_meeting(
-        self, k: int, upto: int | None, reads: list[Rect], margin: int
-    ) -> list[str]:
+    def _keys_meeting(self, k: int, upto: int | None, reads: list[Rect], margin: int) -> list[str]:
         kind = self._kinds[k].touches
         if kind is None:
             return []

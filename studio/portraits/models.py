@@ -72,9 +72,7 @@ class Pass(models.Model):
 
     class Meta:
         ordering = ["position", "id"]
-        constraints = [
-            models.UniqueConstraint(fields=["portrait", "uid"], name="one_pass_per_uid")
-        ]
+        constraints = [models.UniqueConstraint(fields=["portrait", "uid"], name="one_pass_per_uid")]
 
     def __str__(self) -> str:
         return self.name or self.kind

@@ -50,8 +50,7 @@ def get_limits(request: HttpRequest) -> LimitsOut:
 def list_portraits(request: HttpRequest, deleted: bool = False) -> list[PortraitOut]:
     """The user's portraits, the one worked on last first."""
     if deleted:
-        query = Portrait.objects.filter(owner=request.user).exclude(deleted_at=None)
-        return [portrait_out(p) for p in query.order_by("-deleted_at")]
+        return [portrait_out(p) for p in library.deleted(request.user)]
     return [portrait_out(p) for p in library.visible(request.user)]
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal, Union
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
 from pydantic import ConfigDict, Field
 
-Value = Union[bool, float, str]
+Value = bool | float | str
 Point = Annotated[list[float], Field(min_length=2, max_length=2)]
 Offset = Annotated[list[int], Field(min_length=2, max_length=2)]
 
@@ -117,7 +117,7 @@ class TouchChange(Schema):
     after: TouchOut | None
 
 
-Change = Annotated[Union[PassChange, TouchChange], Field(discriminator="what")]
+Change = Annotated[PassChange | TouchChange, Field(discriminator="what")]
 
 
 class OutcomeOut(Schema):
@@ -195,7 +195,7 @@ class RemoveTouch(Strict):
 
 
 Operation = Annotated[
-    Union[AddPass, RemovePass, ChangePass, MovePass, AddTouch, ChangeTouch, RemoveTouch],
+    AddPass | RemovePass | ChangePass | MovePass | AddTouch | ChangeTouch | RemoveTouch,
     Field(discriminator="op"),
 ]
 

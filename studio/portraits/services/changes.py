@@ -53,7 +53,7 @@ def _touches(before: Pass | None, one: Pass) -> list[Change]:
     out: list[Change] = []
     for m, touch in enumerate(one.touches):
         had = old.get(touch.id)
-        if had is None or had[1] is not touch and had[1] != touch:
+        if had is None or (had[1] is not touch and had[1] != touch):
             out.append(_touch(one.id, m, had[1] if had else None, touch))
     return out
 

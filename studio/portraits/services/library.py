@@ -8,7 +8,7 @@ import re
 import shutil
 from datetime import timedelta
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, Protocol
 
 from django.conf import settings
 from django.db import transaction
@@ -23,12 +23,24 @@ from studio.errors import Problem
 from studio.portraits.models import Portrait, new_id
 from studio.portraits.services import desk, thumbnails
 
+
+class Readable(Protocol):
+    """An open file, of whichever kind."""
+
+    def read(self, size: int, /) -> bytes: ...
+
+
 _ENDINGS = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp"}
 
 
 def visible(user: Any) -> Any:
     """The user's portraits that aren't deleted."""
     return Portrait.objects.filter(owner=user, deleted_at=None)
+
+
+def deleted(user: Any) -> Any:
+    """The user's deleted portraits, the last one first."""
+    return Portrait.objects.filter(owner=user).exclude(deleted_at=None).order_by("-deleted_at")
 
 
 def find(user: Any, portrait_id: str, deleted: bool = False) -> Portrait:
@@ -41,7 +53,7 @@ def find(user: Any, portrait_id: str, deleted: bool = False) -> Portrait:
     return found
 
 
-def take_in(user: Any, file: BinaryIO, file_name: str, size: int) -> Portrait:
+def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
     """Store an uploaded photograph untouched, after making sure that it can be read.
 
     Nothing is kept of a file that is refused.

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any, Callable
+from typing import Any
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
