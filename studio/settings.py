@@ -123,4 +123,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # Refusals are told to whoever asked; the log is for what went wrong on this side.
+    "loggers": {"django.request": {"level": "CRITICAL"}},
 }

@@ -15,7 +15,7 @@ export function useSession() {
 export function useSessionChange() {
   const queries = useQueryClient();
   const settle = (session: Session) => {
-    queries.clear();
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] });
     queries.setQueryData(KEY, session);
   };
   const signIn = useMutation({

@@ -213,7 +213,7 @@ export class Painter {
           this.paint();
         }
       } catch (error) {
-        if (error instanceof ApiError && error.status !== 409) this.options.onError(error);
+        if (error instanceof ApiError) this.options.onError(error);
       }
     }
     this.drafting = false;

@@ -67,7 +67,11 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       id,
       picture: size,
       canvas: canvas.current!,
-      onError: (error) => useBench.setState({ problem: error.message }),
+      onError: (error) =>
+        // Another window has changed the portrait: follow it, nothing is wrong.
+        error.status === 409
+          ? void useBench.getState().catchUp()
+          : useBench.setState({ problem: error.message }),
       onSharp: setSharp,
     });
     painterRef.current = painter;
@@ -246,6 +250,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       role="application"
       aria-label="Picture"
       data-sharp={sharp}
+      data-view={`${view.x} ${view.y} ${view.scale}`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
@@ -259,7 +264,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         if (hand.panning || beside) toggleFit(px, py);
       }}
     >
-      <canvas ref={canvas} data-testid="picture" />
+      <canvas ref={canvas} />
       <svg className="mg-overlay" aria-label="Touches">
         {!hand.comparing && (
           <>

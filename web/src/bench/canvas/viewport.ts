@@ -124,16 +124,20 @@ export function snap(view: View, ratio: number): View {
   return { ...view, x: Math.round(view.x * device) / device, y: Math.round(view.y * device) / device };
 }
 
-/** The part of a grid that covers a region of the original, one pixel wider; null if none. */
+/** JPEG works in blocks; parts that keep to a view's blocks come out exactly as in the view. */
+const BLOCK = 8;
+
+/** The part of a grid that covers a region of the original, in whole blocks; null if none. */
 export function subGrid(
   grid: Grid,
   region: readonly number[],
 ): { grid: Grid; left: number; top: number } | null {
   const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = region;
-  const left = Math.max(0, Math.floor((x0 - grid.x) * grid.scale) - 2);
-  const top = Math.max(0, Math.floor((y0 - grid.y) * grid.scale) - 2);
-  const right = Math.min(grid.width, Math.ceil((x1 - grid.x) * grid.scale) + 2);
-  const bottom = Math.min(grid.height, Math.ceil((y1 - grid.y) * grid.scale) + 2);
+  const before = (at: number) => Math.max(0, Math.floor((at * grid.scale - 2) / BLOCK) * BLOCK);
+  const after = (at: number, size: number) =>
+    Math.min(size, Math.ceil((at * grid.scale + 2) / BLOCK) * BLOCK);
+  const [left, top] = [before(x0 - grid.x), before(y0 - grid.y)];
+  const [right, bottom] = [after(x1 - grid.x, grid.width), after(y1 - grid.y, grid.height)];
   if (right <= left || bottom <= top) return null;
   return {
     left,

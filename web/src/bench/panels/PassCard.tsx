@@ -31,6 +31,7 @@ function SettingControl({
     return (
       <Form.Check
         type="switch"
+        role="switch"
         id={`setting-${setting.name}`}
         label={setting.title}
         title={setting.meaning}
@@ -98,6 +99,7 @@ export function PassCard({ pass, kind, painterRef }: Props) {
       <div className="mg-card-head">
         <Form.Check
           type="switch"
+          role="switch"
           aria-label={`${pass.name} on or off`}
           title={hint("passSwitch", "On or off")}
           checked={pass.enabled}
