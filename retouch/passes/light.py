@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
+import cv2
 import numpy as np
 
 from retouch.colour.transfer import to_encoded, to_linear
 from retouch.passes.registry import Array, PassKind, Values, register
 from retouch.passes.settings import Setting
+from retouch.picture.model import to_integers
 
 # Encoded values are looked up in a table this fine: steps of 1/65535 are below 16-bit rounding.
 _STEPS = 65536
@@ -17,10 +21,13 @@ def pixels(image: Array, settings: Values, level: int) -> Array:
     gain = 2.0 ** float(settings["exposure_ev"])
     if gain == 1.0:
         return image
+    return np.asarray(cv2.LUT(to_integers(image, 16), _table(gain)))
+
+
+@lru_cache(maxsize=32)
+def _table(gain: float) -> Array:
     ramp = np.linspace(0, 1, _STEPS, dtype=np.float32)
-    table = np.clip(to_encoded(to_linear(ramp) * np.float32(gain)), 0, 1)
-    index = (np.clip(image, 0, 1) * np.float32(_STEPS - 1) + np.float32(0.5)).astype(np.uint16)
-    return np.asarray(np.take(table, index), np.float32)
+    return np.clip(to_encoded(to_linear(ramp) * np.float32(gain)), 0, 1)
 
 
 LIGHT = register(

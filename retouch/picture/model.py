@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,12 +72,20 @@ class Picture:
 
 def to_float(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> NDArray[np.float32]:
     """Encoded integers to float32 0..1."""
-    top = np.float32(255 if pixels.dtype == np.uint8 else 65535)
-    return pixels.astype(np.float32) / top
+    return np.asarray(cv2.LUT(pixels, _table(8 if pixels.dtype == np.uint8 else 16)))
+
+
+@lru_cache(maxsize=2)
+def _table(bits: int) -> NDArray[np.float32]:
+    """Every encoded value as a float: looking it up is several times as fast as dividing."""
+    top = (1 << bits) - 1
+    return (np.arange(top + 1) / top).astype(np.float32)
 
 
 def to_integers(values: NDArray[np.float32], bits: int) -> NDArray[np.uint8] | NDArray[np.uint16]:
     """Float 0..1 to encoded integers of ``bits`` (8 or 16), rounded; an exact inverse of to_float."""
-    top = np.float32((1 << bits) - 1)
-    scaled = np.clip(values, 0, 1) * top + np.float32(0.5)
-    return scaled.astype(np.uint8) if bits == 8 else scaled.astype(np.uint16)
+    # One pass that scales, rounds and saturates; as rows of plain numbers, whatever the channels.
+    flat = np.ascontiguousarray(values).reshape(values.shape[0], -1)
+    depth = cv2.CV_8U if bits == 8 else cv2.CV_16U
+    whole = cv2.multiply(flat, 1.0, scale=(1 << bits) - 1, dtype=depth)
+    return np.asarray(whole).reshape(values.shape)

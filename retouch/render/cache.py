@@ -55,6 +55,11 @@ class ByteCache(Generic[V]):
             with self._lock:
                 self._making.pop(key).set()
 
+    def holds(self, key: Hashable) -> bool:
+        """Whether the entry is there now."""
+        with self._lock:
+            return key in self._entries
+
     def _put(self, key: Hashable, value: V) -> None:
         if value.nbytes > self.budget:
             return

@@ -11,6 +11,8 @@ from __future__ import annotations
 
 import hashlib
 import json
+import threading
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -32,6 +34,8 @@ from retouch.render.mask import draw
 Array = NDArray[np.float32]
 
 DEFAULT_BUDGET = 512 * 1024 * 1024
+# Plans kept per picture: the present edit, the one before, and drafts on their way.
+_PLANS = 6
 
 
 @dataclass(frozen=True)
@@ -60,14 +64,22 @@ class Renderer:
     def __init__(self, pyramid: Pyramid, cache: ByteCache[Patch] | None = None) -> None:
         self.pyramid = pyramid
         self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
-
-    @property
-    def bounds(self) -> Rect:
-        return self.pyramid.picture.bounds
+        self.bounds = pyramid.picture.bounds
+        self._plans: deque[Plan] = deque(maxlen=_PLANS)
+        self._lock = threading.Lock()
 
     def plan(self, edit: Edit) -> Plan:
-        """Prepare an edit for rendering; a plan can be used many times."""
-        return Plan(self, edit)
+        """Prepare an edit for rendering; a plan can be used many times.
+
+        The same edit gets the same plan, and a changed one takes over what is known already.
+        """
+        with self._lock:
+            for known in self._plans:
+                if known.edit is edit:
+                    return known
+            plan = Plan(self, edit, self._plans[-1] if self._plans else None)
+            self._plans.append(plan)
+            return plan
 
     def render(self, edit: Edit, region: Rect, level: int = 0) -> Array:
         """The edited pixels of a region.
@@ -90,16 +102,59 @@ class Renderer:
 class Plan:
     """An edit bound to a picture, with the keys of its touches worked out when needed."""
 
-    def __init__(self, renderer: Renderer, edit: Edit) -> None:
+    def __init__(self, renderer: Renderer, edit: Edit, before: Plan | None = None) -> None:
         self.renderer = renderer
+        self.edit = edit
+        self.bounds = renderer.bounds
         self.passes = [p for p in edit.passes if p.enabled and p.strength > 0]
         self._kinds = [registry.kind(p.kind) for p in self.passes]
         self._keys: dict[tuple[int, int], str] = {}
+        self._reading: dict[tuple[int, int], list[list[int]]] = {}
         self._signatures = [_signature(p) for p in self.passes]
+        self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
+        if before is not None:
+            self._take_over(before)
 
-    @property
-    def bounds(self) -> Rect:
-        return self.renderer.bounds
+    def _take_over(self, before: Plan) -> None:
+        """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
+        for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
+            same = 0
+            for a, b in zip(old.touches, new.touches, strict=False):
+                if a is not b:
+                    break
+                same += 1
+            if old.settings == new.settings and old.kind == new.kind:
+                for j in range(same):
+                    if (i, j) in before._keys:
+                        self._keys[i, j] = before._keys[i, j]
+            if same < max(len(old.touches), len(new.touches)):
+                return
+            self._writes[i] = before._writes[i]
+            if before._signatures[i] != self._signatures[i]:
+                return
+
+    def _written(self, i: int) -> NDArray[np.int64]:
+        """What each touch of a pass writes: rows of x0, y0, x1, y1."""
+        known = self._writes[i]
+        if known is None:
+            kind = self._kinds[i].touches
+            assert kind is not None
+            rects = [kind.writes(t, self.bounds).as_tuple() for t in self.passes[i].touches]
+            known = self._writes[i] = np.array(rects, np.int64).reshape(-1, 4)
+        return known
+
+    def _meeting(self, i: int, upto: int, rects: list[Rect]) -> list[int]:
+        """Which of the first ``upto`` touches of a pass write into any of the rectangles."""
+        written = self._written(i)[:upto]
+        found = np.zeros(len(written), np.bool_)
+        for r in rects:
+            found |= (
+                (written[:, 0] < r.x1)
+                & (written[:, 2] > r.x0)
+                & (written[:, 1] < r.y1)
+                & (written[:, 3] > r.y0)
+            )
+        return [int(j) for j in np.flatnonzero(found)]
 
     def view(
         self,
@@ -134,56 +189,66 @@ class Plan:
         return image
 
     def _apply(self, i: int, image: Array, rect: Rect, level: int) -> Array:
+        """The image with pass ``i`` applied; may change the given array in place."""
         one, kind = self.passes[i], self._kinds[i]
-        if kind.touches is not None:
-            change = self._changes(i, len(one.touches), rect, level)
-            if change is None:
-                return image
-            plain = one.blend == "normal"
-            above = None if plain else np.clip(image + change, 0, 1)
-        else:
-            assert kind.pixels is not None
-            plain, above = False, kind.pixels(image, one.settings, level)
-            change = None
-        share: Array | float = one.strength / 100
         cover = draw(one.mask, rect, level)
+        share: Array | float = one.strength / 100
         if cover is not None:
             share = share * cover
-        if plain and change is not None:
-            return image + change * np.float32(share) if cover is None else image + change * share
-        assert above is not None
+        if kind.touches is not None:
+            if one.blend == "normal":
+                return self._add_changes(i, len(one.touches), image, rect, level, share)
+            above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
+            above = np.clip(above, 0, 1, out=above)
+        else:
+            assert kind.pixels is not None
+            above = kind.pixels(image, one.settings, level)
         mixed = above if one.blend == "normal" else blend(one.blend, image, above)
         if isinstance(share, float) and share == 1.0:
             return mixed
         return np.asarray(image + (mixed - image) * share, np.float32)
 
-    def _changes(self, i: int, upto: int, rect: Rect, level: int) -> Array | None:
-        """Sum of the changes of the first ``upto`` touches of a pass; None where there is none."""
-        touches = self.passes[i].touches
-        kind = self._kinds[i].touches
-        assert kind is not None
-        total: Array | None = None
-        for j in range(upto):
-            writes = kind.writes(touches[j], self.bounds)
-            if writes.empty or not writes.reduced(level).meets(rect):
-                continue
+    def _add_changes(
+        self,
+        i: int,
+        upto: int,
+        image: Array,
+        rect: Rect,
+        level: int,
+        share: Array | float = 1.0,
+    ) -> Array:
+        """Add the changes of the first ``upto`` touches of a pass, in place."""
+        size = 1 << level
+        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
+        for j in self._meeting(i, upto, [full]):
             patch = self._patch(i, j, level)
-            if total is None:
-                total = np.zeros((rect.height, rect.width, 3), np.float32)
             both = patch.rect.clip(rect)
-            total[both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0] += (
-                patch.change[
-                    both.y0 - patch.rect.y0 : both.y1 - patch.rect.y0,
-                    both.x0 - patch.rect.x0 : both.x1 - patch.rect.x0,
-                ]
-            )
-        return total
+            if both.empty:
+                continue
+            here = np.s_[
+                both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0
+            ]
+            change = patch.change[
+                both.y0 - patch.rect.y0 : both.y1 - patch.rect.y0,
+                both.x0 - patch.rect.x0 : both.x1 - patch.rect.x0,
+            ]
+            if isinstance(share, float):
+                image[here] += change if share == 1.0 else change * np.float32(share)
+            else:
+                image[here] += change * share[here]
+        return image
 
     def _patch(self, i: int, j: int, level: int) -> Patch:
         key = self._key(i, j)
-        if level == 0:
-            return self.renderer.cache.get((key, 0), lambda: self._make(i, j))
-        return self.renderer.cache.get((key, level), lambda: self._reduced(i, j, level))
+        cache = self.renderer.cache
+        if level > 0:
+            return cache.get((key, level), lambda: self._reduced(i, j, level))
+        if not cache.holds((key, 0)):
+            # What it reads first, the lowest first: so making never nests deeply, however long
+            # the chain of touches that read each other.
+            for k, m in self._below(i, j, lambda k, m: cache.holds((self._key(k, m), 0))):
+                cache.get((self._key(k, m), 0), lambda k=k, m=m: self._make(k, m))  # type: ignore[misc]
+        return cache.get((key, 0), lambda: self._make(i, j))
 
     def _make(self, i: int, j: int) -> Patch:
         kind = self._kinds[i].touches
@@ -205,55 +270,70 @@ class Plan:
 
     def below(self, i: int, j: int, rect: Rect) -> Array:
         """What the touch ``j`` of pass ``i`` sees in ``rect``, at full size."""
-        image = self.view(rect, 0, upto=i)
-        change = self._changes(i, j, rect, 0)
-        return image if change is None else np.clip(image + change, 0, 1)
+        image = self._add_changes(i, j, self.view(rect, 0, upto=i), rect, 0)
+        return np.clip(image, 0, 1, out=image)
+
+    def _direct(self, i: int, j: int) -> list[list[int]]:
+        """Touches that a touch reads, per pass from its own down to the lowest."""
+        known = self._reading.get((i, j))
+        if known is not None:
+            return known
+        kind = self._kinds[i].touches
+        assert kind is not None
+        reads = kind.reads(self.passes[i].touches[j], self.bounds)
+        out: list[list[int]] = []
+        for k in range(i, -1, -1):
+            if self._kinds[k].touches is None:
+                reach = self._kinds[k].reach(self.passes[k].settings)
+                reads = [r.grow(reach) for r in reads] if reach else reads
+                out.append([])
+            else:
+                upto = j if k == i else len(self.passes[k].touches)
+                out.append(self._meeting(k, upto, reads))
+        self._reading[i, j] = out
+        return out
+
+    def _below(self, i: int, j: int, done: Callable[[int, int], bool]) -> list[tuple[int, int]]:
+        """All touches that a touch rests on, lowest first, without those that are done."""
+        found: set[tuple[int, int]] = set()
+        open_ones = [(i, j)]
+        while open_ones:
+            a, b = open_ones.pop()
+            for k, touches in zip(range(a, -1, -1), self._direct(a, b), strict=True):
+                for m in touches:
+                    if (k, m) not in found and not done(k, m):
+                        found.add((k, m))
+                        open_ones.append((k, m))
+        return sorted(found)
 
     def _key(self, i: int, j: int) -> str:
         """Fingerprint of everything that can influence a touch's change."""
         known = self._keys.get((i, j))
         if known is not None:
             return known
-        kind = self._kinds[i].touches
-        assert kind is not None
+        for k, m in self._below(i, j, lambda k, m: (k, m) in self._keys):
+            self._keys[k, m] = self._fingerprint(k, m)
+        key = self._keys[i, j] = self._fingerprint(i, j)
+        return key
+
+    def _fingerprint(self, i: int, j: int) -> str:
         touch = self.passes[i].touches[j]
-        reads = kind.reads(touch, self.bounds)
-        parts: list[Any] = [
+        below: list[Any] = []
+        for k, touches in zip(range(i, -1, -1), self._direct(i, j), strict=True):
+            if k < i and (touches or self._kinds[k].touches is None):
+                below.append(self._signatures[k])
+            below.append([self._keys[k, m] for m in touches])
+        parts = [
             self.renderer.pyramid.picture.digest,
             self.passes[i].kind,
             dict(self.passes[i].settings),
             touch.path,
             dict(touch.values),
             touch.source,
+            below,
         ]
-        margin = 0
-        below: list[Any] = []
-        for k in range(i, -1, -1):
-            keys = self._keys_meeting(k, j if k == i else None, reads, margin)
-            if k < i:
-                if self._kinds[k].touches is None:
-                    below.append(self._signatures[k])
-                    margin += self._kinds[k].reach(self.passes[k].settings)
-                elif keys:
-                    below.append(self._signatures[k])
-            below.append(keys)
-        parts.append(below)
         text = json.dumps(parts, separators=(",", ":"))
-        key = hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
-        self._keys[i, j] = key
-        return key
-
-    def _keys_meeting(self, k: int, upto: int | None, reads: list[Rect], margin: int) -> list[str]:
-        kind = self._kinds[k].touches
-        if kind is None:
-            return []
-        touches = self.passes[k].touches[:upto]
-        wide = [r.grow(margin) for r in reads] if margin else reads
-        return [
-            self._key(k, m)
-            for m, t in enumerate(touches)
-            if any(r.meets(kind.writes(t, self.bounds)) for r in wide)
-        ]
+        return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
 def _signature(one: Pass) -> str:

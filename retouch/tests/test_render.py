@@ -256,6 +256,18 @@ class Incremental(unittest.TestCase):
         for got in results:
             np.testing.assert_array_equal(got, want)
 
+    def test_a_long_chain_of_touches_that_read_each_other(self) -> None:
+        # Each touch takes from where the one before has healed: 700 deep.
+        places = [(20.0 + 0.4 * n, 120.0 + 40 * (n % 2)) for n in range(700)]
+        one = heal_pass("a", places, radius=3, source=(0, 0))
+        touches = tuple(
+            replace(t, source=(0, -40 if n % 2 else 40)) for n, t in enumerate(one.touches)
+        )
+        renderer = Renderer(Pyramid(portrait()))
+        edit = Edit((replace(one, touches=touches),))
+        whole = renderer.render(edit, Rect(295, 100, 305, 180), 0)
+        self.assertTrue(np.isfinite(whole).all())
+
     def test_cancelling(self) -> None:
         renderer = Renderer(Pyramid(portrait()))
         with self.assertRaises(Cancelled):

@@ -2,12 +2,16 @@
 import { useBench } from "../state/bench";
 import { seen } from "../canvas/viewport";
 import { useView } from "../state/view";
+import { useSettled } from "../../ui/useSettled";
 
+/** The small picture follows when the hand rests, so that it never delays the large one. */
+const REFRESH_MS = 1500;
 const WIDTH = 148;
 const TALLEST = 190;
 
 export function Finder() {
   const { portrait, revision } = useBench();
+  const shown = useSettled(revision, REFRESH_MS);
   const { view, screen, picture, centre, toggleFit } = useView();
   if (!portrait) return null;
   const scale = Math.min(WIDTH / picture.width, TALLEST / picture.height);
@@ -31,7 +35,7 @@ export function Finder() {
       onDoubleClick={() => toggleFit(screen.width / 2, screen.height / 2)}
     >
       <img
-        src={`/api/portraits/${portrait.id}/thumbnail?side=after&revision=${revision}`}
+        src={`/api/portraits/${portrait.id}/thumbnail?side=after&revision=${shown}`}
         alt=""
         draggable={false}
       />

@@ -1,13 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, unwrap } from "../../api/client";
+import { useSettled } from "../../ui/useSettled";
 import { useBench } from "../state/bench";
 
 /** The history as a list: a click goes back or forward to any step. */
 export function Steps() {
   const { portrait, history, revision, goTo } = useBench();
   const id = portrait?.id ?? "";
+  const settled = useSettled(revision, 1200);
   const steps = useQuery({
-    queryKey: ["history", id, revision],
+    queryKey: ["history", id, settled],
     queryFn: () =>
       unwrap(
         client.GET("/api/portraits/{portrait_id}/history", {
