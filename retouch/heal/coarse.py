@@ -28,8 +28,9 @@ class Grid:
     cols: int
 
     @classmethod
-    def over(cls, rect: Rect, radius: float) -> Grid:
-        step = max(1.0, radius / CELLS_PER_RADIUS)
+    def over(cls, rect: Rect, radius: float, cells: float = CELLS_PER_RADIUS) -> Grid:
+        """A grid over ``rect`` with so many cells per ``radius``, of one pixel at least."""
+        step = max(1.0, radius / cells)
         return cls(rect, max(1, round(rect.height / step)), max(1, round(rect.width / step)))
 
     @property

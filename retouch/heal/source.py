@@ -25,7 +25,9 @@ _MARGIN = 1.15
 # edges and marks inside, and distance.
 _TEXTURE, _TONE, _MARKS, _DISTANCE = 1.5, 8.0, 16.0, 0.03
 # Brushes above twice this radius are judged on a picture reduced accordingly.
-_LARGE_BRUSH = 16.0
+_LARGE_BRUSH = 8.0
+# Cells per radius of the grid of candidates: coarser than that of the tone.
+_CELLS_PER_RADIUS = 4.5
 _IMPOSSIBLE = 1e9
 _SAMPLED_NODES = 8
 # A ring this far from smooth (median residual, encoded values) has an edge in it.
@@ -64,9 +66,11 @@ def candidates(
         Places that no source may take from (other than 0).
     """
     footprint, around, field = view.around.footprint, view.around, view.field
-    grid = Grid.over(rect, footprint.radius)
-    colour = grid.reduce(area)
-    energy, wanted = _energies(area, grid, view)
+    factor = max(1, int(footprint.radius // _LARGE_BRUSH))
+    small = _less(area, factor)
+    grid = Grid.over(rect, footprint.radius, _CELLS_PER_RADIUS)
+    colour = grid.reduce(small)
+    energy, wanted = _energies(small, factor, grid, view)
     radius = footprint.radius / grid.step_x
     size = max(1, 2 * round(0.886 * radius) + 1)  # the square of the brush's area
 
@@ -75,7 +79,8 @@ def candidates(
 
     unlike = np.zeros(colour.shape[:2], np.float32)
     for want, have in zip(wanted, energy, strict=True):
-        unlike += np.abs(0.5 * np.log((mean(have) + 1e-9) / (want + 1e-9)))
+        unlike += np.abs(cv2.log((mean(have) + 1e-9) * (1 / (want + 1e-9))))
+    unlike *= 0.5
     relief = blur(colour - blur(colour, 0.6 * radius), 0.8)
     marks = np.sqrt(
         cv2.dilate(
@@ -132,22 +137,26 @@ def candidates(
     return found
 
 
-def _energies(area: Array, grid: Grid, view: Study) -> tuple[Array, Array]:
-    """Band energies over the search area, and what the touch wants of them.
+def _less(area: Array, factor: int) -> Array:
+    """The area reduced by a whole factor."""
+    if factor == 1:
+        return area
+    size = (max(1, area.shape[1] // factor), max(1, area.shape[0] // factor))
+    return cv2.resize(area, size, interpolation=cv2.INTER_AREA)
+
+
+def _energies(small: Array, factor: int, grid: Grid, view: Study) -> tuple[Array, Array]:
+    """Band energies over the reduced search area, and what the touch wants of them.
 
     For a large brush both are measured on a reduced picture: the grain of a candidate then
-    counts less than its pores and bumps, and the search stays fast.
+    counts less than its pores and bumps (its strength is adjusted anyway), and the search stays
+    fast.
     """
-    factor = int(view.around.footprint.radius // _LARGE_BRUSH)
-    if factor <= 1:
-        return texture.energies(area, grid), view.wanted.mean(1)
-
-    def less(a: Array) -> Array:
-        return cv2.resize(a, None, fx=1 / factor, fy=1 / factor, interpolation=cv2.INTER_AREA)
-
-    ring = texture.energies(less(view.area), view.around.grid)
+    if factor == 1:
+        return texture.energies(small, grid), view.wanted.mean(1)
+    ring = texture.energies(_less(view.area, factor), view.around.grid)
     wanted = texture.wanted(view.around, ring, view.field.weights, view.kept)
-    return texture.energies(less(area), grid), wanted.mean(1)
+    return texture.energies(small, grid), wanted.mean(1)
 
 
 def _fence(cost: Array, margin: int) -> Array:

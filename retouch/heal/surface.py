@@ -7,8 +7,8 @@ neighbouring blemishes, hairs and edges in the ring don't pull it.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,18 +45,22 @@ class Surface:
     def at(self, x: Array, y: Array) -> Array:
         """Values at places of any shape; returns that shape plus a channel axis."""
         basis = _basis(x, y, self.centre, self.radius, len(self.coefficients))
-        return np.asarray(basis @ self.coefficients, np.float32)
+        flat = self.coefficients.T @ basis.reshape(len(basis), -1)
+        return np.ascontiguousarray(flat.T.reshape(*x.shape, -1), np.float32)
 
 
 def _basis(
     x: Array, y: Array, centre: tuple[float, float], radius: float, terms: int
 ) -> NDArray[np.float64]:
-    u = ((x - centre[0]) / radius).astype(np.float64)
-    v = ((y - centre[1]) / radius).astype(np.float64)
-    basis = np.empty((*u.shape, terms))
-    basis[..., 0], basis[..., 1], basis[..., 2] = 1, u, v
+    """Terms of the polynomial at each place, shape (terms, …)."""
+    basis = np.empty((terms, *x.shape))
+    basis[0] = 1
+    np.subtract(x, centre[0], out=basis[1])
+    np.subtract(y, centre[1], out=basis[2])
+    basis[1:3] /= radius
     if terms > 3:
-        basis[..., 3], basis[..., 4], basis[..., 5] = u * u, u * v, v * v
+        np.multiply(basis[1], basis[1:3], out=basis[3:5])
+        np.multiply(basis[2], basis[2], out=basis[5])
     return basis
 
 
@@ -70,13 +74,15 @@ def _median(values: NDArray[np.float64]) -> float:
 
 def _nearer_population(values: NDArray[np.float64], near: NDArray[np.float64]) -> Array | None:
     """Start weights that keep only the nearer of two clearly different populations, or None."""
-    mean = values.mean(0)
-    axis = np.linalg.eigh((values - mean).T @ (values - mean))[1][:, -1]
-    t = (values - mean) @ axis
-    spread = float(t.std())
+    centred = values - values.mean(1, keepdims=True)
+    axis = np.linalg.eigh(centred @ centred.T)[1][:, -1]
+    t = axis @ centred
+    spread = float(np.sqrt(t @ t / t.size))
+    if spread < _SPLIT_LEAST / 6:
+        return None  # even a tenth of the ring could not differ visibly
     low, high = -1.5 * spread, 1.5 * spread
     upper = t > 0
-    for _ in range(6):
+    for _ in range(4):
         upper = t > (low + high) / 2
         above = int(np.count_nonzero(upper))
         if above in (0, t.size):
@@ -118,25 +124,28 @@ def fit(
     """
     terms = 6 if degree == 2 else 3
     basis = _basis(x, y, centre, radius, terms)
-    data = values.astype(np.float64)
-    near = 1.0 / np.maximum((x - centre[0]) ** 2 + (y - centre[1]) ** 2, 1.0).astype(np.float64)
-    start = _nearer_population(data, near) if len(data) > 24 else None
+    data = values.T.astype(np.float64)
+    both = np.concatenate([basis, data])
     trust = weights.astype(np.float64)
-    w: NDArray[Any] = (
-        trust if start is None or (trust * start > 0).sum() < 2 * terms else trust * start
-    )
+    start = None
+    if len(x) > 24:
+        near = 1.0 / np.maximum(basis[1] ** 2 + basis[2] ** 2, 1e-3)
+        start = _nearer_population(data, near)
+    w = trust
+    if start is not None and np.count_nonzero(trust * start) >= 2 * terms:
+        w = trust * start
     # The curvature is held back a little, so that a ring seen from one side doesn't run away.
     ridge = np.diag([1e-6] * 3 + [2e-3] * (terms - 3)) * max(float(trust.sum()), 1e-9)
     scale = _SCALE_FLOOR
-    coefficients = np.zeros((terms, data.shape[1]))
+    coefficients = np.zeros((terms, len(data)))
     for _ in range(_ROUNDS):
-        bw = basis * w[:, None]
-        coefficients = np.linalg.solve(basis.T @ bw + ridge, bw.T @ data)
-        residual = data - basis @ coefficients
-        length = np.sqrt(np.einsum("ij,ij->i", residual, residual))
-        scale = max(_median(length[w > 0]), _SCALE_FLOOR)
-        t = length / (_CUTOFF * scale)
-        w = trust * np.where(t < 1, (1 - t * t) ** 2, 0)
+        normal = (basis * w) @ both.T
+        coefficients = np.linalg.solve(normal[:, :terms] + ridge, normal[:, terms:])
+        residual = data - coefficients.T @ basis
+        square = np.einsum("ij,ij->j", residual, residual)
+        scale = max(math.sqrt(_median(square[w > 0])), _SCALE_FLOOR)
+        t = np.maximum(1 - square * (1 / (_CUTOFF * scale) ** 2), 0)
+        w = trust * t * t
         if not w.any():
             w = trust
     return Surface(coefficients, centre, radius, w.astype(np.float32), scale)

@@ -34,9 +34,13 @@ _JOIN_DECAY = 0.35
 # A structure deviates by this many residual scales, and by at least this much (encoded values).
 _STRUCTURE_SCALES = 4.0
 _STRUCTURE_LEAST = 0.03
+# Fewer cells than this are a hair's end or grain.
+_STRUCTURE_CELLS = 4
 # A structure that comes this close to the middle of the brush is what the hand points at.
 _CORE = 0.4
 _MOST_NODES = 48
+# Fewer cells of ring than this can't carry a curved surface.
+_FEW = 40
 
 
 @dataclass(frozen=True)
@@ -105,22 +109,11 @@ def smooth_field(around: Surround, values: Array, degree: int) -> Field:
     gy = np.broadcast_to(grid.y, around.hole.shape)
     surfaces: list[Surface] = []
     weights = np.zeros(around.hole.shape, np.float32)
+    ring = around.trust > 0
     for nx, ny in around.nodes:
-        reach = RING * radius
-        d2 = (gx - nx) ** 2 + (gy - ny) ** 2
-        use = (around.trust > 0) & (d2 < reach * reach)
-        wanted = degree
-        if use.sum() < 40:
-            # Deep inside a large painted area: take the nearest of the ring, as a plane.
-            wanted = 1
-            ring = around.trust > 0
-            if not ring.any():
-                use = ~around.hole if (~around.hole).any() else np.ones_like(around.hole)
-            else:
-                far = np.partition(d2[ring], min(60, int(ring.sum()) - 1))[
-                    min(60, int(ring.sum()) - 1)
-                ]
-                use = ring & (d2 <= far)
+        use, wanted = ring, degree
+        if len(around.nodes) > 1 or np.count_nonzero(ring) < _FEW:
+            use, wanted = _near_ring(around, ring, gx, gy, (nx, ny), degree)
         trust = np.maximum(around.trust[use], 1e-3)
         surface = fit(gx[use], gy[use], values[use], trust, (nx, ny), radius, wanted)
         surfaces.append(surface)
@@ -134,6 +127,22 @@ def smooth_field(around: Surround, values: Array, degree: int) -> Field:
             field += part[..., None] * s.at(gx, gy)
     scale = float(np.median([s.scale for s in surfaces]))
     return Field(field, weights, scale)
+
+
+def _near_ring(
+    around: Surround, ring: Mask, gx: Array, gy: Array, node: tuple[float, float], degree: int
+) -> tuple[Mask, int]:
+    """The part of the ring that a node of a stroke sees, and the degree it can bear."""
+    reach = RING * around.footprint.radius
+    d2 = (gx - node[0]) ** 2 + (gy - node[1]) ** 2
+    use = ring & (d2 < reach * reach)
+    if np.count_nonzero(use) >= _FEW:
+        return use, degree
+    if not ring.any():
+        return (~around.hole if (~around.hole).any() else np.ones_like(around.hole)), 1
+    # Deep inside a large painted area: the nearest of the ring, as a plane.
+    nearest = np.sort(d2[ring])[: _FEW + 20]
+    return ring & (d2 <= nearest[-1]), 1
 
 
 def _alike(deviation: Array, magnitude: Array, sample: Mask) -> Mask:
@@ -154,16 +163,17 @@ def structures(around: Surround, field: Field) -> Mask:
     radius = around.footprint.radius
     kept = np.zeros_like(around.hole)
     deviation = around.colour - field.values
-    magnitude = np.sqrt((deviation**2).sum(-1))
+    magnitude = np.sqrt(np.einsum("ijk,ijk->ij", deviation, deviation))
     strong = magnitude > max(_STRUCTURE_SCALES * field.scale, _STRUCTURE_LEAST)
     seeds = strong & ~around.hole & (around.distance < 1.8 * radius)
-    if seeds.sum() < 4:
+    if np.count_nonzero(seeds) < _STRUCTURE_CELLS:
         return kept
-    count, labels = cv2.connectedComponents(seeds.astype(np.uint8), connectivity=8)
-    for label in range(1, count):
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds.astype(np.uint8), connectivity=8)
+    large = np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] >= _STRUCTURE_CELLS) + 1
+    for label in large:
         seed = labels == label
         close = seed & (around.distance < 1.5 * radius)
-        if seed.sum() < 4 or not close.any():
+        if not close.any():
             continue
         inside = around.hole & _alike(deviation, magnitude, close)
         _, parts = cv2.connectedComponents((inside | seed).astype(np.uint8), connectivity=8)
@@ -191,7 +201,7 @@ def join(around: Surround, values: Array, field: Field, kept: Mask) -> Array:
     for start in range(0, len(hx), 4096):
         part = slice(start, start + 4096)
         d2 = (hx[part, None] - rx) ** 2 + (hy[part, None] - ry) ** 2 + 0.5
-        kernel = d2**-1.5
+        kernel = 1 / (d2 * np.sqrt(d2))
         correction[part] = (kernel @ edge) / kernel.sum(1, keepdims=True)
     depth = np.maximum(radius - around.distance[around.hole], 0) / (_JOIN_DECAY * radius)
     out[around.hole] += correction * np.exp(-depth)[:, None]
