@@ -23,7 +23,7 @@ from retouch.picture import Output, Picture, write
 from retouch.picture.model import to_integers
 
 ROOT = Path(__file__).resolve().parent.parent
-_CHROMIUM = [
+CHROMIUM = [
     "--no-sandbox",
     "--disable-gpu",
     "--disable-quic",
@@ -82,23 +82,30 @@ def _free_port() -> int:
         return int(s.getsockname()[1])
 
 
+def _load(path: Path) -> str:
+    return (
+        "import django; django.setup()\n"
+        "from django.contrib.auth import get_user_model\n"
+        "from studio.portraits.services import library\n"
+        "import os\n"
+        "user = get_user_model().objects.create_user('demo')\n"
+        f"path = {str(path)!r}\n"
+        "library.take_in(user, open(path, 'rb'), 'large.jpg', os.path.getsize(path))\n"
+    )
+
+
 @contextmanager
-def _server(folder: Path) -> Iterator[str]:
+def server(folder: Path, load: str) -> Iterator[str]:
+    """The studio in demo mode on a free port, with its data in ``folder``.
+
+    ``load`` is Python code that fills the database.
+    """
     environment = {**os.environ, "MELLOW_GLASS_DATA": str(folder), "MELLOW_GLASS_DEMO": "1"}
     subprocess.run(
         [sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=environment, check=True
     )
-    code = (
-        "import django; django.setup()\n"
-        "from django.contrib.auth import get_user_model\n"
-        "from studio.portraits.services import library\n"
-        "user = get_user_model().objects.create_user('demo')\n"
-        f"path = {str(folder / 'large.jpg')!r}\n"
-        "import os\n"
-        "library.take_in(user, open(path, 'rb'), 'large.jpg', os.path.getsize(path))\n"
-    )
     django = {**environment, "DJANGO_SETTINGS_MODULE": "studio.settings"}
-    subprocess.run([sys.executable, "-c", code], cwd=ROOT, env=django, check=True)
+    subprocess.run([sys.executable, "-c", load], cwd=ROOT, env=django, check=True)
     port = _free_port()
     server = subprocess.Popen(
         [sys.executable, "-m", "gunicorn", "studio.wsgi", "-w", "1", "-k", "gthread",
@@ -164,10 +171,8 @@ def measure() -> dict[str, Any]:
         folder = Path(name)
         picture = Picture(to_integers(large_portrait(), 8))
         write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
-        with _server(folder) as url:
-            browser = playwright.chromium.launch(
-                executable_path="/usr/bin/chromium", args=_CHROMIUM
-            )
+        with server(folder, _load(folder / "large.jpg")) as url:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.add_init_script(f"({_PROBE})()")
             ident = _prepare(page, url)

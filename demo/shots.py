@@ -1,0 +1,130 @@
+"""``./run shots``: the pictures in docs/screenshots, made from the demo portraits."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from benchmarks.latency import CHROMIUM, server
+from benchmarks.scoring import load
+
+ROOT = Path(__file__).resolve().parent.parent
+SHOTS = ROOT / "docs" / "screenshots"
+_LOAD = (
+    "import django; django.setup()\n"
+    "from django.core.management import call_command\n"
+    "call_command('load_demo', verbosity=0)\n"
+)
+
+
+def _place(page: Page, x: float, y: float) -> tuple[float, float]:
+    picture = page.get_by_role("application", name="Picture")
+    box = picture.bounding_box()
+    assert box is not None
+    vx, vy, scale = (float(v) for v in (picture.get_attribute("data-view") or "").split())
+    return box["x"] + (x - vx) * scale, box["y"] + (y - vy) * scale
+
+
+def _sharp(page: Page) -> None:
+    picture = page.get_by_role("application", name="Picture")
+    expect(picture).to_have_attribute("data-sharp", "true")
+
+
+def _open(page: Page, url: str, name: str) -> None:
+    page.goto(url)
+    page.get_by_role("link", name=f"Open {name}").click()
+    _sharp(page)
+
+
+def _heal(page: Page, name: str, most: int) -> None:
+    """Heal the largest blemishes that are in view."""
+    size = page.get_by_role("textbox", name="Size, number")
+    box = page.get_by_role("application", name="Picture").bounding_box()
+    assert box is not None
+    spots = sorted(load(name).spots, key=lambda s: -s.r)
+    done = 0
+    for spot in spots:
+        x, y = _place(page, spot.x, spot.y)
+        inside = box["x"] + 30 < x < box["x"] + box["width"] - 30
+        if done == most or not (inside and box["y"] + 30 < y < box["y"] + box["height"] - 30):
+            continue
+        size.fill(str(round(1.3 * spot.r)))
+        size.press("Enter")
+        page.mouse.click(x, y)
+        done += 1
+        expect(page.locator(".mg-touches li")).to_have_count(done)
+    expect(page.get_by_role("status")).to_have_text("Saved")
+
+
+def _zoom(page: Page, x: float, y: float, steps: int) -> None:
+    page.mouse.move(*_place(page, x, y))
+    for _ in range(steps):
+        page.mouse.wheel(0, -240)
+    page.wait_for_timeout(400)
+    _sharp(page)
+
+
+def _take(page: Page, url: str) -> None:
+    _open(page, url, "Dan")
+    _zoom(page, 780, 900, 3)
+    _heal(page, "dan", 18)
+    page.keyboard.press("g")
+    grip = page.get_by_role("button", name="Move the Glass").bounding_box()
+    assert grip is not None
+    x, y = _place(page, 985, 1030)
+    page.mouse.move(grip["x"], grip["y"] + grip["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(x - grip["width"] / 2, y, steps=4)
+    page.mouse.up()
+    page.mouse.move(640, 300)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "bench.png")
+    page.keyboard.press("g")
+
+    _open(page, url, "Eli")
+    _zoom(page, 960, 1050, 7)
+    _heal(page, "eli", 6)
+    page.locator(".mg-touches button").nth(6).click()
+    page.mouse.move(300, 740)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "touch.png")
+
+    page.get_by_role("button", name="Deliver").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_be_visible()
+    with page.expect_download():
+        dialog.get_by_role("button", name="Deliver").click()
+    page.wait_for_timeout(900)
+    page.screenshot(path=SHOTS / "deliver.png")
+    page.goto(f"{url}/help")
+    expect(page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
+    page.screenshot(path=SHOTS / "help.png")
+    page.goto(url)
+    page.get_by_role("link", name="Open Dan").hover()
+    page.wait_for_timeout(600)
+    page.screenshot(path=SHOTS / "wall.png")
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    page.screenshot(path=SHOTS / "sign-in.png")
+
+
+def main() -> None:
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        sync_playwright() as playwright,
+        server(Path(folder), _LOAD) as url,
+    ):
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        _take(page, url)
+        browser.close()
+    for path in sorted(SHOTS.glob("*.png")):
+        print(os.path.relpath(path, ROOT))
+
+
+if __name__ == "__main__":
+    main()
