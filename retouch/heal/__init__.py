@@ -3,5 +3,17 @@
 from retouch.heal.footprint import Footprint
 from retouch.heal.heal import examine, heal, propose, read_rects, write_rect
 from retouch.heal.source import Candidate
+from retouch.heal.study import Study
+from retouch.heal.tone import ring_rect
 
-__all__ = ["Candidate", "Footprint", "examine", "heal", "propose", "read_rects", "write_rect"]
+__all__ = [
+    "Candidate",
+    "Footprint",
+    "Study",
+    "examine",
+    "heal",
+    "propose",
+    "read_rects",
+    "ring_rect",
+    "write_rect",
+]

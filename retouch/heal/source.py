@@ -27,6 +27,8 @@ _MARGIN = 1.15
 _TEXTURE, _TONE, _MARKS, _DISTANCE = 1.5, 8.0, 16.0, 0.03
 # Brushes above twice this radius are judged on a picture reduced accordingly.
 _LARGE_BRUSH = 8.0
+# … but never reduced below this many pixels across: a brush may be larger than its picture.
+_LEAST_AREA = 16
 # Cells per radius of the grid of candidates: coarser than that of the tone.
 _CELLS_PER_RADIUS = 4.5
 # Coherence that plain texture reaches by chance, and the weight of what is above it.
@@ -70,7 +72,8 @@ def candidates(
         Places that no source may take from (other than 0).
     """
     footprint, around, field = view.around.footprint, view.around, view.field
-    factor = max(1, int(footprint.radius // _LARGE_BRUSH))
+    room = min(view.area.shape[:2]) // _LEAST_AREA
+    factor = max(1, min(int(footprint.radius // _LARGE_BRUSH), room))
     small = _less(area, factor)
     grid = Grid.over(rect, footprint.radius, _CELLS_PER_RADIUS)
     colour = grid.reduce(small)

@@ -49,7 +49,8 @@ def energies(area: Array, grid: Grid) -> Array:
     """
     full = grey(area)
     fine, medium = (blur(full, s) for s in SIGMAS[:2])
-    half = cv2.resize(medium, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    size = (max(1, full.shape[1] // 2), max(1, full.shape[0] // 2))
+    half = cv2.resize(medium, size, interpolation=cv2.INTER_AREA)
     relief = half - blur(half, float(np.sqrt(SIGMAS[2] ** 2 - SIGMAS[1] ** 2)) / 2)
     two = cv2.merge([full - fine, fine - medium])
     cells = grid.reduce(cv2.multiply(two, two))

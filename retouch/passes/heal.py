@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import threading
 from functools import lru_cache
 
 from retouch import heal
@@ -29,6 +31,10 @@ TOUCH = (
             default=20.0, unit="%"),
     Setting("opacity", "Opacity", "How much of the healed place shows.", default=100.0, unit="%"),
 )  # fmt: skip
+
+_MOST_STUDIES = 8
+_studies: dict[tuple[Footprint, Rect, bytes], heal.Study] = {}
+_lock = threading.Lock()
 
 
 @lru_cache(maxsize=8192)
@@ -66,14 +72,32 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
     return _writes(touch.path, float(touch.values["radius_px"]), bounds)
 
 
+def _examine(read: Reader, footprint: Footprint, bounds: Rect) -> heal.Study:
+    """`heal.examine`, remembered by content: a source is proposed, and healed from, right after."""
+    area = read(heal.ring_rect(footprint, bounds))
+    content = hashlib.blake2b(area.tobytes(), digest_size=16).digest()
+    key = (footprint, bounds, content)
+    with _lock:
+        known = _studies.get(key)
+    if known is None:
+        known = heal.examine(lambda rect: area, footprint, bounds)
+        with _lock:
+            _studies[key] = known
+            while len(_studies) > _MOST_STUDIES:
+                _studies.pop(next(iter(_studies)))
+    return known
+
+
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    footprint = _of(touch)
     change = heal.heal(
         read,
-        _of(touch),
+        footprint,
         _source(touch),
         bounds,
         softness=float(touch.values["softness"]) / 100,
         keep_edges=bool(settings["keep_edges"]),
+        view=_examine(read, footprint, bounds),
     )
     return change * (float(touch.values["opacity"]) / 100)
 
@@ -81,7 +105,9 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
 def propose(
     read: Reader, touch: Touch, settings: Values, bounds: Rect, most: int
 ) -> list[tuple[int, int]]:
-    found = heal.propose(read, _of(touch), bounds, most)
+    footprint = _of(touch)
+    view = _examine(read, footprint, bounds)
+    found = heal.propose(read, footprint, bounds, most, view=view)
     return [(c.dx, c.dy) for c in found]
 
 

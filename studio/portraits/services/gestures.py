@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,6 +16,10 @@ from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import changes as changing
 from studio.portraits.services import desk, operations, rows
+
+# Operations whose new pixels lie in one small place.
+_PLACED = {"add_touch", "change_touch"}
+_ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
 
 
 @dataclass(frozen=True)
@@ -90,6 +95,9 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
     dirty = changed_region(old, result.edit, renderer.bounds)
     if not changes:
         return Outcome(portrait, [], dirty, result.touch_id)
+    if operation["op"] in _PLACED:
+        # The window will ask for these pixels next: they are computed while the rows are saved.
+        _ahead.submit(renderer.render, result.edit, dirty)
     with transaction.atomic():
         row = _locked(portrait, revision)
         rows.save(row, result.edit, changes)

@@ -247,6 +247,7 @@ class HistoryTest(Bench):
         np.testing.assert_allclose(self.until_painted(*SPOT, raw), healed, atol=8)
         self.heal(*NEAR)
         steps = self.page.get_by_role("region", name="History")
+        expect(steps.get_by_role("button", name="Heal")).to_have_count(2)
         steps.get_by_role("button", name="As photographed").click()
         self.saved()
         expect(self.page.get_by_role("switch", name="on or off")).to_have_count(0)

@@ -27,8 +27,8 @@ class Story(BrowserTest):
 
     def _story(self, name: str) -> None:
         person = scoring.load(name)
-        # Two clear spots, not too near to each other.
-        order = sorted(person.spots, key=lambda s: -s.r)
+        # The two spots that show most, not too near to each other.
+        order = sorted(person.spots, key=lambda s: -scoring.score(person.raw, person.keep, s)[0])
         spots = [order[0]]
         spots.append(
             next(s for s in order if np.hypot(s.x - spots[0].x, s.y - spots[0].y) > 6 * s.r)

@@ -236,6 +236,7 @@ export class Painter {
 
   private wantSharp(delay: number) {
     window.clearTimeout(this.timer);
+    this.options.onSharp(false);
     this.timer = window.setTimeout(() => void this.fetchSharp(), delay);
   }
 
