@@ -73,6 +73,8 @@ DATABASES = {
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;"
             " PRAGMA foreign_keys=ON;",
         },
+        # Threads keep their connections: closing the last one would fold the log back each time.
+        "CONN_MAX_AGE": None,
         # A file, not memory: with one shared in-memory connection, threads of a live server
         # would commit and roll back each other's transactions.
         "TEST": {"NAME": BASE_DIR / "test.sqlite3"},

@@ -36,6 +36,7 @@ def load(portrait: Portrait) -> Edit:
 def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
     """Write what the changes mention, inside the caller's transaction."""
     rows = {row.uid: row for row in Pass.objects.filter(portrait=portrait)}
+    lengths = {one.id: len(one.touches) for one in new.passes}
     dirty_touches: set[str] = set()
     for change in changes:
         state = change["after"]
@@ -70,7 +71,7 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
                 "source": state["source"],
             },
         )
-        if made:
+        if made and change["index"] + 1 < lengths[change["pass_id"]]:
             dirty_touches.add(change["pass_id"])
     for n, one in enumerate(new.passes):
         if rows[one.id].position != n:
@@ -85,7 +86,7 @@ def _next(owner: Pass) -> int:
 
 
 def _renumber(owner: Pass, order: list[str]) -> None:
-    """Positions in the edit's order; an appended touch is in order already."""
+    """Positions in the edit's order."""
     rows = list(Touch.objects.filter(owner_pass=owner).only("uid", "position"))
     if [row.uid for row in rows] == order:
         return

@@ -24,7 +24,7 @@ interface Options {
   onSharp: (sharp: boolean) => void;
 }
 
-const SETTLE_MS = 24;
+const SERIES_MS = 60;
 const BASE_LONG_SIDE = 1280;
 let windowName = "";
 
@@ -70,6 +70,7 @@ export class Painter {
   private showOriginal = false;
   private lens: Lens | null = null;
   private timer = 0;
+  private lastWish = -SERIES_MS;
   private raf = 0;
   private sharpWish: AbortController | null = null;
   private originalWish: AbortController | null = null;
@@ -119,13 +120,13 @@ export class Painter {
     canvas.width = Math.max(1, Math.round(screen.width * ratio));
     canvas.height = Math.max(1, Math.round(screen.height * ratio));
     this.paint();
-    this.wantSharp(SETTLE_MS);
+    this.wantSharp();
   }
 
   look(view: View) {
     this.view = view;
     this.schedule();
-    this.wantSharp(SETTLE_MS);
+    this.wantSharp();
   }
 
   compare(on: boolean) {
@@ -222,6 +223,7 @@ export class Painter {
   endDraft() {
     this.draftEnded += 1;
     this.nextDraft = null;
+    if (!this.draft) return;
     this.draft = null;
     this.schedule();
   }
@@ -234,10 +236,12 @@ export class Painter {
     await Promise.all([this.loadBase("result"), this.fetchSharp()]);
   }
 
-  private wantSharp(delay: number) {
+  private wantSharp() {
     window.clearTimeout(this.timer);
     this.options.onSharp(false);
-    this.timer = window.setTimeout(() => void this.fetchSharp(), delay);
+    // A single move is answered at once; a series of them asks no more often than this.
+    const wait = Math.max(0, this.lastWish + SERIES_MS - performance.now());
+    this.timer = window.setTimeout(() => void this.fetchSharp(), wait);
   }
 
   private async fetchSharp(): Promise<void> {
@@ -245,6 +249,7 @@ export class Painter {
     this.sharpWish?.abort();
     this.sharpWish = null;
     if (!grid || this.closed) return;
+    this.lastWish = performance.now();
     const wish = new AbortController();
     this.sharpWish = wish;
     this.options.onSharp(false);
