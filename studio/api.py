@@ -15,6 +15,7 @@ from studio.accounts.api import router as accounts
 from studio.errors import Problem
 from studio.portraits.api.deliveries import router as deliveries
 from studio.portraits.api.edits import router as edits
+from studio.portraits.api.faces import router as faces
 from studio.portraits.api.kinds import router as kinds
 from studio.portraits.api.library import router as library
 from studio.portraits.api.views import router as views
@@ -30,7 +31,7 @@ api = NinjaAPI(
     docs_url=None,
 )
 api.add_router("", accounts)
-for router in (library, edits, views, deliveries, kinds):
+for router in (library, edits, views, faces, deliveries, kinds):
     api.add_router("", router)
 
 

@@ -25,6 +25,8 @@ def _on(name: str) -> bool:
 DATA_DIR = Path(os.environ.get("MELLOW_GLASS_DATA") or BASE_DIR / "var").resolve()
 ORIGINALS_DIR = DATA_DIR / "originals"
 CACHE_DIR = DATA_DIR / "cache"
+# Analyses of faces: made again when they are missing.
+ANALYSES_DIR = DATA_DIR / "analyses"
 DEMO = _on("MELLOW_GLASS_DEMO")
 SIGN_UP_OPEN = _on("MELLOW_GLASS_SIGN_UP")
 PRODUCTION = _on("MELLOW_GLASS_PRODUCTION")

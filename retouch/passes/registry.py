@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from retouch.edit.model import Touch
 from retouch.errors import EditError
-from retouch.geometry import Rect
+from retouch.geometry import EMPTY, Rect
 from retouch.passes.settings import Setting
 
 Array = NDArray[np.float32]
@@ -39,15 +39,24 @@ class TouchKind:
         The pixels it looks at, all within ``bounds``.
     render : (read, touch, settings, bounds) -> ndarray (h, w, 3) float32
         The change over ``writes``, to be added.
-    propose : (read, touch, settings, bounds, most) -> list of (dx, dy)
-        Sources for the touch, best first.
+    propose : (read, touch, settings, bounds, most) -> list of (dx, dy), optional
+        Sources for the touch, best first; None where touches need no source.
     """
 
     settings: tuple[Setting, ...]
     writes: Callable[[Touch, Rect], Rect]
     reads: Callable[[Touch, Rect], list[Rect]]
     render: Callable[[Reader, Touch, Values, Rect], Array]
-    propose: Callable[[Reader, Touch, Values, Rect, int], list[tuple[int, int]]]
+    propose: Callable[[Reader, Touch, Values, Rect, int], list[tuple[int, int]]] | None
+
+
+def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    return np.zeros((0, 0, 3), np.float32)
+
+
+def guiding(settings: tuple[Setting, ...]) -> TouchKind:
+    """Touches that change no pixel: they tell the program something about the picture."""
+    return TouchKind(settings, lambda t, b: EMPTY, lambda t, b: [], _nothing, None)
 
 
 @dataclass(frozen=True)
@@ -56,7 +65,8 @@ class PassKind:
 
     ``pixels(image, settings, level)`` computes a pass without touches on float32 (h, w, 3), with
     ``reach(settings)`` pixels of margin at full size on each side; a kind with touches has
-    ``touches`` instead.
+    ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
+    picture (zones, marks, faces), so that this is undone, stored and carried like all else.
     """
 
     name: str
@@ -67,6 +77,7 @@ class PassKind:
     touches: TouchKind | None = None
     pixels: Callable[[Array, Values, int], Array] | None = None
     reach: Callable[[Values], int] = lambda settings: 0
+    guide: bool = False
 
 
 _kinds: dict[str, PassKind] = {}

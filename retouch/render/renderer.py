@@ -356,6 +356,8 @@ def propose_source(
     one = edit.passes[order.index(pass_id)]
     kind = registry.kind(one.kind).touches
     assert kind is not None
+    if kind.propose is None:
+        return []
     below = sum(p in active for p in order[: order.index(pass_id)])
     names = [t.id for t in one.touches]
     upto = names.index(touch.id) if touch.id in names else len(names)

@@ -40,6 +40,8 @@ class Portrait(models.Model):
     profile = models.CharField(max_length=200)
     revision = models.IntegerField(default=0)
     history_at = models.IntegerField(default=0)
+    # Zones that the sweep has shown.
+    seen = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)
     worked_at = models.DateTimeField(auto_now_add=True)
     deleted_at = models.DateTimeField(null=True, blank=True)

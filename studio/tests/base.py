@@ -42,6 +42,7 @@ class DataFolder:
             DATA_DIR=folder,
             ORIGINALS_DIR=folder / "originals",
             CACHE_DIR=folder / "cache",
+            ANALYSES_DIR=folder / "analyses",
         )
         settings.enable()
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)  # type: ignore[attr-defined]

@@ -27,6 +27,7 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
             title=k.title,
             meaning=k.meaning,
             stage=k.stage,
+            guide=k.guide,
             settings=_settings(k.settings),
             touch_settings=_settings(k.touches.settings) if k.touches else None,
         )

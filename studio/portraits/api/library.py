@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 from retouch.picture.read import MOST_BYTES, MOST_PIXELS
 from studio.portraits.api.schemas import LimitsOut, Message, PortraitOut, RenameIn
 from studio.portraits.models import Portrait
-from studio.portraits.services import library, thumbnails
+from studio.portraits.services import analysing, library, thumbnails
 
 router = Router(tags=["library"])
 
@@ -60,6 +60,7 @@ def list_portraits(request: HttpRequest, deleted: bool = False) -> list[Portrait
 def upload_portrait(request: HttpRequest, file: File[UploadedFile]) -> Status[PortraitOut]:
     """Upload one photograph."""
     portrait = library.take_in(request.user, file, file.name or "", file.size or 0)
+    analysing.status(portrait)  # starts it
     return Status(201, portrait_out(portrait))
 
 

@@ -178,6 +178,22 @@ class AddTouch(Strict):
     touch: NewTouch
 
 
+class AddTouches(Strict):
+    """Several touches as one gesture; ``label`` names it in the history."""
+
+    op: Literal["add_touches"]
+    kind: str
+    pass_id: str | None = None
+    touches: Annotated[list[NewTouch], Field(min_length=1, max_length=2000)]
+    label: Annotated[str, Field(max_length=120)] | None = None
+
+
+class RemoveTouches(Strict):
+    op: Literal["remove_touches"]
+    ids: Annotated[list[str], Field(min_length=1, max_length=2000)]
+    label: Annotated[str, Field(max_length=120)] | None = None
+
+
 class ChangeTouch(Strict):
     """Move, resize or re-source a touch; ``new_source`` chooses again."""
 
@@ -195,7 +211,15 @@ class RemoveTouch(Strict):
 
 
 Operation = Annotated[
-    AddPass | RemovePass | ChangePass | MovePass | AddTouch | ChangeTouch | RemoveTouch,
+    AddPass
+    | RemovePass
+    | ChangePass
+    | MovePass
+    | AddTouch
+    | AddTouches
+    | ChangeTouch
+    | RemoveTouch
+    | RemoveTouches,
     Field(discriminator="op"),
 ]
 
@@ -275,6 +299,7 @@ class KindOut(Schema):
     title: str
     meaning: str
     stage: str
+    guide: bool
     settings: list[SettingOut]
     touch_settings: list[SettingOut] | None
 
@@ -286,3 +311,82 @@ class LimitsOut(Schema):
     most_pixels: int
     formats: list[str]
     trash_days: int
+
+
+class ZoneOut(Schema):
+    """A zone's name and words; ``together`` stands for several zones."""
+
+    name: str
+    title: str
+    kind: Literal["face", "skin", "feature", "rest", "together"]
+
+
+class FaceOut(Schema):
+    """A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
+
+    All in pixels of the original; angles in degrees; ``uncertainty`` of the scale is relative.
+    """
+
+    number: int
+    title: str
+    box: list[float]
+    by_hand: bool
+    score: float
+    yaw: float
+    pitch: float
+    roll: float
+    px_per_mm: float
+    uncertainty: float
+    pupils_mm: float
+    plausible: bool
+    scale_source: Literal["iris", "pupils", "hand"]
+    irises: list[list[float]]
+
+
+class PlaceOut(Schema):
+    """A zone of a face: its extent, and how many touches of which strength (0..1) lie in it."""
+
+    zone: str
+    face: int
+    rect: list[int]
+    touches: int
+    strength: float
+
+
+class MarkOut(Schema):
+    """A mark; ``touch_id`` names the touch of the user's decision, ``cleared`` that it is healed."""
+
+    id: str
+    face: int
+    zone: str
+    x: float
+    y: float
+    radius: float
+    reach: float
+    kind: Literal["red", "dark", "light", "raised"]
+    contrast: float
+    blood: float
+    confidence: float
+    proposal: Literal["clear", "keep", "ask"]
+    decision: Literal["clear", "keep", "ask"]
+    touch_id: str | None
+    cleared: bool
+
+
+class AnalysisOut(Schema):
+    """What is known of a portrait's faces, and how far the looking has come."""
+
+    state: Literal["waiting", "working", "done", "failed"]
+    share: float
+    doing: str
+    faces: list[FaceOut] = []
+    places: list[PlaceOut] = []
+    marks: list[MarkOut] = []
+    missed: list[list[float]] = []
+    seen: list[str] = []
+
+
+class SweepIn(Strict):
+    """Names of the zones that have been shown, with their face: ``0-forehead``."""
+
+    seen: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=500)]

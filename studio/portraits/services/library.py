@@ -134,3 +134,4 @@ def empty_trash() -> None:
         folder = portrait.original.parent
         portrait.delete()
         shutil.rmtree(folder, ignore_errors=True)
+        shutil.rmtree(Path(settings.ANALYSES_DIR) / folder.name, ignore_errors=True)

@@ -17,7 +17,7 @@ from studio.portraits.models import new_id
 Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 
 # What a pass is called that appears by itself, by kind; "Skin spots 2" and so on after that.
-_NAMES = {"heal": "Skin spots"}
+_NAMES = {"heal": "Skin spots", "zones": "Zones", "marks": "Marks", "faces": "Faces"}
 
 
 @dataclass(frozen=True)
@@ -145,6 +145,31 @@ def _add_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     return Result(_with_pass(edit, n, new), kind.title, touch.id)
 
 
+def _add_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    """Several touches as one gesture, each seeing the ones before."""
+    ids: list[str] = []
+    for one in op["touches"]:
+        try:
+            done = _add_touch(edit, {**op, "touch": one}, choose)
+        except Problem as problem:
+            # A place without a source nearby is left as it is; the others are done.
+            if problem.body["code"] != "no_source":
+                raise
+            continue
+        edit = done.edit
+        ids.append(done.touch_id or "")
+    if not ids:
+        raise Problem(422, "no_source", "There is no clean place near enough to take from.")
+    title = registry.kind(op["kind"]).title
+    return Result(edit, op.get("label") or f"{title}: {len(ids)} places", ids[-1])
+
+
+def _remove_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    for one in op["ids"]:
+        edit = _remove_touch(edit, {"id": one}, choose).edit
+    return Result(edit, op.get("label") or f"Delete {len(op['ids'])} touches")
+
+
 def _sourced(
     edit: Edit,
     one: Pass,
@@ -153,7 +178,8 @@ def _sourced(
     after: tuple[int, int] | None = None,
 ) -> Touch:
     """The touch with a source: the best proposal, or the one that follows ``after``."""
-    if touch.source is not None:
+    kind = registry.kind(one.kind).touches
+    if touch.source is not None or kind is None or kind.propose is None:
         return touch
     found = choose(edit, one.id, touch)
     if not found:
@@ -199,6 +225,8 @@ _OPERATIONS: dict[str, Callable[[Edit, dict[str, Any], Chooser], Result]] = {
     "change_pass": _change_pass,
     "move_pass": _move_pass,
     "add_touch": _add_touch,
+    "add_touches": _add_touches,
+    "remove_touches": _remove_touches,
     "change_touch": _change_touch,
     "remove_touch": _remove_touch,
 }

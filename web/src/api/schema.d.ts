@@ -284,6 +284,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Zones
+         * @description Every zone there is, and those that stand for several together.
+         */
+        get: operations["list_zones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Analysis
+         * @description The analysis as far as it is; starts it where there is none.
+         */
+        get: operations["get_analysis"];
+        put?: never;
+        /**
+         * Analyse Again
+         * @description Throw the analysis away and make it anew.
+         */
+        post: operations["analyse_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Sweep
+         * @description Remember which zones the sweep has shown.
+         */
+        put: operations["keep_sweep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Zone
+         * @description A zone's mask in a view: white is inside.
+         */
+        get: operations["get_zone"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/deliveries": {
         parameters: {
             query?: never;
@@ -655,6 +739,25 @@ export interface components {
             pass_id?: string | null;
             touch: components["schemas"]["NewTouch"];
         };
+        /**
+         * AddTouches
+         * @description Several touches as one gesture; ``label`` names it in the history.
+         */
+        AddTouches: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_touches";
+            /** Kind */
+            kind: string;
+            /** Pass Id */
+            pass_id?: string | null;
+            /** Touches */
+            touches: components["schemas"]["NewTouch"][];
+            /** Label */
+            label?: string | null;
+        };
         /** ChangePass */
         ChangePass: {
             /**
@@ -715,7 +818,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"];
         };
         /** MovePass */
         MovePass: {
@@ -768,6 +871,18 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** RemoveTouches */
+        RemoveTouches: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "remove_touches";
+            /** Ids */
+            ids: string[];
+            /** Label */
+            label?: string | null;
+        };
         /**
          * StepIn
          * @description Go to a place in the history: so many entries in force.
@@ -809,7 +924,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"])[];
             /** Revision */
             revision?: number | null;
             /** Window */
@@ -819,6 +934,169 @@ export interface components {
              * @default 0
              */
             number: number;
+        };
+        /**
+         * ZoneOut
+         * @description A zone's name and words; ``together`` stands for several zones.
+         */
+        ZoneOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "face" | "skin" | "feature" | "rest" | "together";
+        };
+        /**
+         * AnalysisOut
+         * @description What is known of a portrait's faces, and how far the looking has come.
+         */
+        AnalysisOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "done" | "failed";
+            /** Share */
+            share: number;
+            /** Doing */
+            doing: string;
+            /**
+             * Faces
+             * @default []
+             */
+            faces: components["schemas"]["FaceOut"][];
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceOut"][];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["MarkOut"][];
+            /**
+             * Missed
+             * @default []
+             */
+            missed: number[][];
+            /**
+             * Seen
+             * @default []
+             */
+            seen: string[];
+        };
+        /**
+         * FaceOut
+         * @description A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
+         *
+         *     All in pixels of the original; angles in degrees; ``uncertainty`` of the scale is relative.
+         */
+        FaceOut: {
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
+            /** Box */
+            box: number[];
+            /** By Hand */
+            by_hand: boolean;
+            /** Score */
+            score: number;
+            /** Yaw */
+            yaw: number;
+            /** Pitch */
+            pitch: number;
+            /** Roll */
+            roll: number;
+            /** Px Per Mm */
+            px_per_mm: number;
+            /** Uncertainty */
+            uncertainty: number;
+            /** Pupils Mm */
+            pupils_mm: number;
+            /** Plausible */
+            plausible: boolean;
+            /**
+             * Scale Source
+             * @enum {string}
+             */
+            scale_source: "iris" | "pupils" | "hand";
+            /** Irises */
+            irises: number[][];
+        };
+        /**
+         * MarkOut
+         * @description A mark; ``touch_id`` names the touch of the user's decision, ``cleared`` that it is healed.
+         */
+        MarkOut: {
+            /** Id */
+            id: string;
+            /** Face */
+            face: number;
+            /** Zone */
+            zone: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+            /** Reach */
+            reach: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "red" | "dark" | "light" | "raised";
+            /** Contrast */
+            contrast: number;
+            /** Blood */
+            blood: number;
+            /** Confidence */
+            confidence: number;
+            /**
+             * Proposal
+             * @enum {string}
+             */
+            proposal: "clear" | "keep" | "ask";
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "clear" | "keep" | "ask";
+            /** Touch Id */
+            touch_id: string | null;
+            /** Cleared */
+            cleared: boolean;
+        };
+        /**
+         * PlaceOut
+         * @description A zone of a face: its extent, and how many touches of which strength (0..1) lie in it.
+         */
+        PlaceOut: {
+            /** Zone */
+            zone: string;
+            /** Face */
+            face: number;
+            /** Rect */
+            rect: number[];
+            /** Touches */
+            touches: number;
+            /** Strength */
+            strength: number;
+        };
+        /**
+         * SweepIn
+         * @description Names of the zones that have been shown, with their face: ``0-forehead``.
+         */
+        SweepIn: {
+            /** Seen */
+            seen: string[];
         };
         /** DeliveryOut */
         DeliveryOut: {
@@ -889,6 +1167,8 @@ export interface components {
             meaning: string;
             /** Stage */
             stage: string;
+            /** Guide */
+            guide: boolean;
             /** Settings */
             settings: components["schemas"]["SettingOut"][];
             /** Touch Settings */
@@ -1471,6 +1751,153 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    list_zones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneOut"][];
+                };
+            };
+        };
+    };
+    get_analysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    analyse_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    keep_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    get_zone: {
+        parameters: {
+            query: {
+                name: string;
+                x: number;
+                y: number;
+                scale: number;
+                width: number;
+                height: number;
+                face?: number | null;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A grey PNG. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
                 };
             };
         };

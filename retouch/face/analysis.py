@@ -1,0 +1,216 @@
+"""The analysis of a portrait: faces, zones and marks, computed once and kept in one file."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.errors import PictureError
+from retouch.face.find import Face, face_in, find_faces
+from retouch.face.iris import Iris
+from retouch.face.marks import Mark, find_marks
+from retouch.face.models import MODELS, Models
+from retouch.face.names import ALL_SKIN
+from retouch.face.pose import Pose
+from retouch.face.scale import Scale, by_hand
+from retouch.face.zones import Layer, combine, find_zones, head_rect
+from retouch.geometry import Rect
+from retouch.picture import profile as profiles
+from retouch.picture import read
+from retouch.picture.model import Picture, to_float, to_integers
+
+VERSION = 1
+# A nudged point takes its neighbours along over this part of the face's height.
+_NUDGE_REACH = 0.05
+
+Progress = Callable[[float, str], None]
+
+
+@dataclass(frozen=True)
+class Hints:
+    """What the user said about the faces.
+
+    ``boxes`` (x, y, width, height) to look into besides; ``removed`` places (x, y) of faces that
+    are none; ``irises`` (x, y, radius) laid on by hand; ``nudges`` (from x, y, to x, y) of points
+    of the mesh.
+    """
+
+    boxes: tuple[tuple[float, float, float, float], ...] = ()
+    removed: tuple[tuple[float, float], ...] = ()
+    irises: tuple[tuple[float, float, float], ...] = ()
+    nudges: tuple[tuple[float, float, float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """What is known about a portrait. Marks are listed per face, the surest first."""
+
+    width: int
+    height: int
+    faces: tuple[Face, ...]
+    layers: tuple[Layer, ...]
+    marks: tuple[tuple[Mark, ...], ...]
+    missed: tuple[tuple[float, float, float, float], ...] = ()
+
+    def mask(
+        self, names: Sequence[str], rect: Rect, shape: tuple[int, int], face: int | None = None
+    ) -> NDArray[np.float32]:
+        """Zones together over a rectangle of the original, see `zones.combine`."""
+        return combine(list(self.layers), tuple(names), rect, shape, face)
+
+
+def displayed(picture: Picture) -> NDArray[np.uint8]:
+    """The picture's pixels in 8-bit sRGB, as a screen shows them: what faces are judged on."""
+    pixels = picture.pixels
+    if pixels.dtype != np.uint8:
+        pixels = to_integers(to_float(pixels), 8)
+    return np.asarray(profiles.to_srgb(np.asarray(pixels, np.uint8), picture.icc), np.uint8)
+
+
+def analyse(
+    picture: Picture,
+    hints: Hints = Hints(),
+    progress: Progress = lambda share, doing: None,
+    models: Models = MODELS,
+) -> Analysis:
+    """Analyse a picture.
+
+    Parameters
+    ----------
+    progress : callable
+        Told the done share, 0..1, and what is being done, in words.
+    """
+    pixels = displayed(picture)
+    progress(0.02, "Looking for faces")
+    faces = find_faces(pixels, lambda s: progress(0.02 + 0.3 * s, "Looking for faces"), models)
+    faces, missed = _hinted(pixels, faces, hints, models)
+    progress(0.34, "Telling skin, hair and features apart")
+    layers = find_zones(
+        pixels, faces, lambda s: progress(0.34 + 0.46 * s, "Telling skin, hair and features apart"),
+        models,
+    ) if faces else []  # fmt: skip
+    marks: list[tuple[Mark, ...]] = []
+    bounds = Rect(0, 0, picture.width, picture.height)
+    for n, face in enumerate(faces):
+        progress(0.8 + 0.2 * n / len(faces), "Looking for marks")
+        rect = head_rect(face, bounds)
+        shape = (max(1, rect.height // 2), max(1, rect.width // 2))
+        skin = combine(layers, ALL_SKIN, rect, shape, n)
+        marks.append(tuple(find_marks(pixels, rect, skin, face.scale.px_per_mm)))
+    progress(1.0, "Done")
+    return Analysis(
+        picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed
+    )
+
+
+def _hinted(
+    pixels: NDArray[np.uint8], faces: list[Face], hints: Hints, models: Models
+) -> tuple[list[Face], tuple[tuple[float, float, float, float], ...]]:
+    """The faces as the user has it: added, removed, scaled. Boxes without a face are returned."""
+
+    def within(face: Face, x: float, y: float) -> bool:
+        bx, by, w, h = face.box
+        return bx <= x <= bx + w and by <= y <= by + h
+
+    out = [f for f in faces if not any(within(f, *p) for p in hints.removed)]
+    missed = []
+    for box in hints.boxes:
+        found = face_in(pixels, box, models)
+        if found is None:
+            missed.append(box)
+            continue
+        middle = (box[0] + box[2] / 2, box[1] + box[3] / 2)
+        out = [f for f in out if not within(f, *middle)] + [found]
+    for x0, y0, x1, y1 in hints.nudges:
+        near = [f for f in out if within(f, x0, y0)]
+        if near:
+            out[out.index(near[0])] = _nudged(near[0], (x0, y0), (x1 - x0, y1 - y0))
+    for x, y, radius in hints.irises:
+        near = [f for f in out if within(f, x, y)]
+        if near:
+            face = near[0]
+            scale = by_hand(radius, face.right_iris, face.left_iris, face.pose.yaw)
+            out[out.index(face)] = replace(face, scale=scale)
+    return sorted(out, key=lambda f: -f.height), tuple(missed)
+
+
+def _nudged(face: Face, at: tuple[float, float], by: tuple[float, float]) -> Face:
+    """The mesh with its points near a place moved, farther ones less."""
+    points = face.points.copy()
+    away = np.hypot(points[:, 0] - at[0], points[:, 1] - at[1]) / (_NUDGE_REACH * face.height)
+    points[:, :2] += np.exp(-(away**2))[:, None] * np.asarray(by, np.float32)
+    return replace(face, points=points, by_hand=True)
+
+
+def save(analysis: Analysis, path: Path) -> None:
+    """Write an analysis to one file, whole or not at all."""
+    arrays: dict[str, Any] = {}
+    for n, face in enumerate(analysis.faces):
+        arrays[f"points{n}"] = face.points
+    for n, layer in enumerate(analysis.layers):
+        arrays[f"mask{n}"] = layer.mask
+    meta = {
+        "version": VERSION,
+        "width": analysis.width,
+        "height": analysis.height,
+        "faces": [_face_data(f) for f in analysis.faces],
+        "layers": [{"zone": a.zone, "face": a.face, "rect": a.rect.as_tuple()} for a in analysis.layers],
+        "marks": [[asdict(m) for m in of_face] for of_face in analysis.marks],
+        "missed": analysis.missed,
+    }  # fmt: skip
+    arrays["meta"] = np.frombuffer(json.dumps(meta).encode(), np.uint8)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    beside = path.with_name(f"{path.name}.{os.getpid()}.part")
+    with open(beside, "wb") as file:
+        np.savez_compressed(file, **arrays)
+    os.replace(beside, path)
+
+
+def _face_data(face: Face) -> dict[str, Any]:
+    return {
+        "score": face.score,
+        "by_hand": face.by_hand,
+        "pose": asdict(face.pose),
+        "right_iris": asdict(face.right_iris),
+        "left_iris": asdict(face.left_iris),
+        "scale": asdict(face.scale),
+    }
+
+
+def load(path: Path) -> Analysis:
+    """Read an analysis; `PictureError` when the file isn't one of this version."""
+    try:
+        with np.load(path, allow_pickle=False) as file:
+            meta = json.loads(bytes(file["meta"]))
+            if meta["version"] != VERSION:
+                raise PictureError("This analysis was made by another version.")
+            faces = tuple(
+                Face(
+                    file[f"points{n}"], f["score"], Pose(**f["pose"]), Iris(**f["right_iris"]),
+                    Iris(**f["left_iris"]), Scale(**f["scale"]), f["by_hand"],
+                )
+                for n, f in enumerate(meta["faces"])
+            )  # fmt: skip
+            layers = tuple(
+                Layer(a["zone"], a["face"], Rect(*a["rect"]), file[f"mask{n}"])
+                for n, a in enumerate(meta["layers"])
+            )
+    except (OSError, ValueError, KeyError, TypeError) as error:
+        raise PictureError(f"The analysis can't be read: {error}.") from None
+    marks = tuple(tuple(Mark(**m) for m in of_face) for of_face in meta["marks"])
+    missed = tuple((m[0], m[1], m[2], m[3]) for m in meta["missed"])
+    return Analysis(meta["width"], meta["height"], faces, layers, marks, missed)
+
+
+def analyse_file(
+    source: Path, target: Path, hints: Hints = Hints(), progress: Progress = lambda s, d: None
+) -> None:
+    """Read a photograph, analyse it, and save the result: the whole job for a worker process."""
+    save(analyse(read(source), hints, progress), target)

@@ -1,0 +1,339 @@
+"""Marks: spots on the skin, what they are made of, and whether they are likely to stay.
+
+Two pigments colour skin. Haemoglobin absorbs green and hardly red, melanin absorbs both: so a
+rise of log(R/G) alone is blood (inflamed, temporary), a fall of log R with it is melanin (mole,
+freckle, permanent). The indices are those of reflectance meters: J. B. Dawson et al., *A
+theoretical and experimental study of light absorption and scattering by in vivo skin*, Phys.
+Med. Biol. 25 (1980); B. L. Diffey, R. J. Oliver, P. M. Farr, *A portable instrument for
+quantifying erythema*, Br. J. Dermatol. 111 (1984). Blobs are found in scale space: T. Lindeberg,
+*Feature detection with automatic scale selection*, IJCV 30 (1998).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.transfer import to_linear
+from retouch.geometry import Rect
+from retouch.picture.model import to_float
+
+Array = NDArray[np.float32]
+Pixels = NDArray[np.uint8]
+Kind = Literal["red", "dark", "light", "raised"]
+Decision = Literal["clear", "keep", "ask"]
+
+# Radii looked for, millimetres.
+LEAST_MM, MOST_MM = 0.3, 8.0
+_STEP = 1.26
+# The picture is judged at no more than this many pixels per millimetre.
+_WORKING_PX_PER_MM = 5.0
+# Share of blood in a mark's contrast: above is temporary, below permanent, between unsure.
+_BLOOD, _PIGMENT = 0.63, 0.5
+# Marks less sure than this are never told apart from texture.
+LEAST_CONFIDENCE = 0.05
+_LEAST_CONTRAST = 0.055
+# A blob rounder than this (ratio of the second derivatives) is no line.
+_ROUND = 0.3
+_NOISE = 5.0
+_LEAST_SPREAD = 0.006
+_DARK = 0.004
+# So much of a mark's surroundings has to be skin.
+_ON_SKIN = 0.8
+_RIM_MM = 1.1
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A mark: centre and radii in pixels of the original.
+
+    ``radius`` is the spot itself, ``reach`` what a brush has to cover (its halo too); ``contrast``
+    in natural logarithms of light; ``blood`` the share of haemoglobin in it, 0..1;
+    ``confidence`` 0..1; ``proposal`` what is suggested.
+    """
+
+    x: float
+    y: float
+    radius: float
+    reach: float
+    kind: Kind
+    contrast: float
+    blood: float
+    confidence: float
+    proposal: Decision
+
+
+def find_marks(picture: Pixels, rect: Rect, skin: Array, px_per_mm: float) -> list[Mark]:
+    """Marks on the skin inside a rectangle, the clearest first.
+
+    Parameters
+    ----------
+    picture : ndarray (h, w, 3) uint8
+        sRGB at full size.
+    rect : Rect
+        Part of the picture, inside it.
+    skin : ndarray (rows, cols) float32
+        Mask of the skin over ``rect``, any size, 0..1.
+    px_per_mm : float
+        Of the original.
+
+    Returns
+    -------
+    list of Mark
+        All there are; `visible` thins them by sensitivity.
+    """
+    scale = min(1.0, _WORKING_PX_PER_MM / px_per_mm)
+    part = picture[rect.y0 : rect.y1, rect.x0 : rect.x1]
+    size = (max(1, round(rect.width * scale)), max(1, round(rect.height * scale)))
+    if scale < 1:
+        part = cv2.resize(part, size, interpolation=cv2.INTER_AREA)
+    mask = cv2.resize(skin, size, interpolation=cv2.INTER_LINEAR)
+    unit = px_per_mm * scale
+    # The rim of the skin is no place for marks: hairs, lids and lips begin there.
+    size_rim = 2 * max(1, round(_RIM_MM * unit)) + 1
+    rim = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size_rim, size_rim))
+    mask = cv2.erode(np.clip(mask * 1.4 - 0.3, 0, 1), rim)
+    if mask.max() < 0.5 or unit < 0.8:
+        return []
+    logs = np.log(to_linear(to_float(part)) + np.float32(_DARK))
+    logs = cv2.GaussianBlur(logs, (0, 0), max(0.12 * unit, 0.5))
+    red, green = logs[..., 0], logs[..., 1]
+    blood = np.ascontiguousarray(red - green)
+    found = _blobs(blood, np.ascontiguousarray(green), mask, unit)
+    marks = []
+    for x, y, r, strength in _apart(sorted(found, key=lambda b: -b[3])):
+        one = _judge(logs, mask, x, y, r, strength, unit)
+        if one is not None:
+            marks.append(one)
+    back = rect.width / size[0]
+    placed = [
+        Mark(
+            m.x * back + rect.x0, m.y * back + rect.y0, m.radius * back, m.reach * back,
+            m.kind, m.contrast, m.blood, m.confidence, m.proposal,
+        )
+        for m in marks
+    ]  # fmt: skip
+    return sorted(
+        (m for m in placed if m.confidence >= LEAST_CONFIDENCE), key=lambda m: -m.confidence
+    )
+
+
+def visible(marks: list[Mark], sensitivity: float) -> list[Mark]:
+    """The marks that count at a sensitivity of 0..100; 50 is the default."""
+    least = 1 - min(max(sensitivity, 0.0), 100.0) / 100
+    return [m for m in marks if m.confidence >= max(least, LEAST_CONFIDENCE)]
+
+
+def _blobs(
+    blood: Array, green: Array, mask: Array, unit: float
+) -> list[tuple[float, float, float, float]]:
+    """Red, dark and light blobs on the skin: x, y, radius in pixels, sureness."""
+    steps = int(np.log(MOST_MM / LEAST_MM) / np.log(_STEP)) + 1
+    radii = [LEAST_MM * unit * _STEP**k for k in range(steps)]
+    radii = [r for r in radii if r >= 0.8 and r < max(mask.shape) / 6]
+    on = mask > 0.8
+    if len(radii) < 3 or not on.any():
+        return []
+    searches = [
+        _Search(0, 1.0, mask.shape),
+        _Search(1, -1.0, mask.shape),
+        _Search(1, 1.0, mask.shape),
+    ]
+    weighted = cv2.merge([blood * mask, green * mask, mask])
+    rows, cols = np.nonzero(on)
+    thin = slice(None, None, max(1, len(rows) // 30000))
+    sample = (rows[thin], cols[thin])
+    smooth = []
+    for k, r in enumerate(radii):
+        answers, inner = _answer(weighted, r)
+        smooth.append(inner)
+        for search in searches:
+            answer = answers[search.channel]
+            search.take(k, -answer if search.sign < 0 else answer, sample)
+    out = []
+    for search in searches:
+        for x, y, k, top, sureness in search.peaks():
+            # What can't become a mark isn't looked at; a blob's answer is below its contrast.
+            if _confidence(sureness, 1.6 * top, radii[k] / unit) < LEAST_CONFIDENCE:
+                continue
+            level = smooth[k][search.channel]
+            if _is_round(level, search.sign, x, y, radii[k], mask.shape):
+                out.append((x + 0.5, y + 0.5, radii[k], sureness))
+    return out
+
+
+class _Search:
+    """The clearest blob at each place so far, in one channel and one direction."""
+
+    def __init__(self, channel: int, sign: float, shape: tuple[int, ...]) -> None:
+        self.channel, self.sign = channel, sign
+        self.sureness = np.zeros(shape, np.float32)
+        self.top = np.zeros(shape, np.float32)
+        self.best = np.zeros(shape, np.uint8)
+
+    def take(
+        self, k: int, answer: Array, sample: tuple[NDArray[np.intp], NDArray[np.intp]]
+    ) -> None:
+        # What this skin's own texture answers at this size: a mark has to stand out from it.
+        spread = max(1.48 * float(np.median(np.abs(answer[sample]))), _LEAST_SPREAD)
+        better = answer > spread * self.sureness
+        np.copyto(self.sureness, answer / np.float32(spread), where=better)
+        np.copyto(self.top, answer, where=better)
+        self.best[better] = k
+
+    def peaks(self) -> list[tuple[int, int, int, float, float]]:
+        """x, y, number of the radius, answer and sureness of each clear maximum."""
+        enough = (self.top > 0.6 * _LEAST_CONTRAST) & (self.sureness > _NOISE)
+        at = (self.sureness == cv2.dilate(self.sureness, np.ones((5, 5), np.uint8))) & enough
+        return [
+            (
+                int(x),
+                int(y),
+                int(self.best[y, x]),
+                float(self.top[y, x]),
+                float(self.sureness[y, x]),
+            )
+            for y, x in np.argwhere(at)
+        ]
+
+
+def _answer(weighted: Array, radius: float) -> tuple[list[Array], list[Array]]:
+    """How much each place is a blob of that radius, per channel, and the channels smoothed.
+
+    ``weighted`` holds the channels times the mask of the skin, and the mask as the last channel:
+    what isn't skin counts for nothing (normalised convolution), so that no lip or brow makes a
+    blob of its rim. Blobs of radius r answer most to a pair of blurs of 0.62 r and 1.7 times
+    that. Large radii are judged on a reduced picture; the smoothed channels stay reduced.
+    """
+    factor = max(1, int(radius // 3.5))
+    size = (weighted.shape[1], weighted.shape[0])
+    small = weighted
+    if factor > 1:
+        shape = (max(8, size[0] // factor), max(8, size[1] // factor))
+        small = cv2.resize(weighted, shape, interpolation=cv2.INTER_AREA)
+    sigma = 0.62 * radius / factor
+    a = cv2.split(cv2.GaussianBlur(small, (0, 0), sigma))
+    b = cv2.split(cv2.GaussianBlur(small, (0, 0), 1.7 * sigma))
+    near, far = 1 / (a[-1] + np.float32(1e-4)), 1 / (b[-1] + np.float32(1e-4))
+    held = ((a[-1] > 0.5) & (b[-1] > _ON_SKIN)) * np.float32(1.9)
+    inner = [c * near for c in a[:-1]]
+    answers = [(i - c * far) * held for i, c in zip(inner, b[:-1], strict=True)]
+    if factor > 1:
+        answers = [cv2.resize(c, size, interpolation=cv2.INTER_LINEAR) for c in answers]
+    return answers, inner
+
+
+def _is_round(
+    smooth: Array, sign: float, x: int, y: int, radius: float, shape: tuple[int, ...]
+) -> bool:
+    """Whether the smoothed channel falls off to all sides of a place (given at full size)."""
+    h, w = smooth.shape
+    kx, ky = w / shape[1], h / shape[0]
+    x, y = int(x * kx), int(y * ky)
+    step = max(1, round(0.7 * radius * kx))
+    if not (step <= x < w - step and step <= y < h - step):
+        return False
+    c = smooth[y, x]
+    xx = float(smooth[y, x + step] + smooth[y, x - step] - 2 * c)
+    yy = float(smooth[y + step, x] + smooth[y - step, x] - 2 * c)
+    xy = float(
+        smooth[y + step, x + step] + smooth[y - step, x - step]
+        - smooth[y + step, x - step] - smooth[y - step, x + step]
+    ) / 4  # fmt: skip
+    root = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
+    both = sign * (xx + yy)
+    weak, strong = (both + root) / 2, (both - root) / 2
+    return bool(strong < 0 and weak < 0 and weak / strong > _ROUND)
+
+
+def _reach(blood: Array, d: Array, around: float, height: float) -> float:
+    """Where a mark's redness has fallen to an eighth of its height, in its radii."""
+    for t in np.arange(0.7, 2.3, 0.2):
+        band = blood[(d >= t - 0.15) & (d < t + 0.15)]
+        if len(band) and float(np.median(band)) - around < 0.125 * max(height, 1e-3):
+            return float(t)
+    return 1.5
+
+
+def _confidence(sureness: float, contrast: float, radius_mm: float) -> float:
+    """How surely a blob is a mark and no texture, 0..1: a logistic curve, 0.5 at the default.
+
+    It has to stand out from the skin's own texture, to be seen, and not to be as small as pores.
+    """
+    z = (
+        4.5 * np.log(max(sureness, 1e-3) / 10)
+        + 2.0 * np.log(max(contrast, 1e-3) / 0.2)
+        + 1.3 * np.log(min(max(radius_mm, 0.1), 1.2) / 0.5)
+        - 0.75
+    )
+    return float(1 / (1 + np.exp(-z)))
+
+
+def _apart(
+    blobs: list[tuple[float, float, float, float]],
+) -> list[tuple[float, float, float, float]]:
+    """The strongest of blobs that lie in one another."""
+    out: list[tuple[float, float, float, float]] = []
+    for blob in blobs:
+        if all(np.hypot(blob[0] - o[0], blob[1] - o[1]) > 0.9 * max(blob[2], o[2]) for o in out):
+            out.append(blob)
+    return out
+
+
+def _judge(
+    logs: Array, mask: Array, x: float, y: float, r: float, strength: float, unit: float
+) -> Mark | None:
+    """What a blob is: measured between its core and the skin around it."""
+    half = int(np.ceil(3.2 * r)) + 2
+    x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
+    cut = np.s_[y0 : int(y) + half + 1, x0 : int(x) + half + 1]
+    patch, on = logs[cut], mask[cut] > 0.5
+    ys, xs = np.mgrid[: patch.shape[0], : patch.shape[1]]
+    d = np.hypot(xs + x0 + 0.5 - x, ys + y0 + 0.5 - y)
+    core, ring = d <= max(0.55 * r, 0.8), (d > 1.6 * r) & (d < 2.6 * r) & on
+    if ring.sum() < 12 or not core.any() or on[d < 1.6 * r].mean() < _ON_SKIN:
+        return None
+    around = np.median(patch[ring], 0)
+    off = np.median(patch[core], 0) - around
+    grain = 1.48 * np.median(np.abs(patch[ring] - around), 0)
+    blood, pigment = float(off[0] - off[1]), float(-off[0])
+    contrast = max(blood, 0.8 * float(-off[1]), 0.55 * float(off[1]))
+    noise = float(np.hypot(grain[0], grain[1])) / np.sqrt(max(core.sum(), 1))
+    bright = float(off[1]) > 0.03 and blood < 0.06
+    if contrast < max(_LEAST_CONTRAST, 1.5 * noise):
+        return None
+    share = float(np.clip(blood / (abs(blood) + max(pigment, 0) + 1e-6), 0, 1))
+    # An inflamed spot may carry a highlight or a crust in its middle: its red disc tells.
+    rim = (d > 0.5 * r) & (d < 1.25 * r)
+    disc = patch[rim].mean(0) - around if rim.any() else off
+    flush = float(disc[0] - disc[1])
+    if flush > 0.07:
+        wide = flush / (flush + max(float(-disc[0]), 0) + 1e-6)
+        if wide > share:
+            share, contrast, bright = wide, max(contrast, flush), False
+    # How far the mark reaches: where its profile has fallen to an eighth of its height.
+    reach = _reach(patch[..., 0] - patch[..., 1], d / r, float(around[0] - around[1]), blood)
+    left, right = (patch[..., 1][(d < 1.3 * r) & side] for side in (xs + x0 < x, xs + x0 >= x))
+    up, down = (patch[..., 1][(d < 1.3 * r) & side] for side in (ys + y0 < y, ys + y0 >= y))
+    tilt = max(
+        abs(float(np.mean(a)) - float(np.mean(b))) if len(a) and len(b) else 0.0
+        for a, b in ((left, right), (up, down))
+    )
+    kind: Kind = "light" if bright else "red" if share > _BLOOD else "dark"
+    if kind != "red" and tilt > 0.8 * contrast and tilt > 0.06:
+        kind = "raised"
+    certainty = _confidence(strength, contrast, r / unit)
+    proposal: Decision
+    if kind == "red":
+        proposal = "clear" if contrast > 0.1 else "ask"
+    elif kind == "dark":
+        proposal = "keep" if share < _PIGMENT else "ask"
+    else:
+        proposal = "ask"
+    return Mark(
+        x, y, r, float(np.clip(reach, 1.15, 2.2)) * r, kind, contrast, share, certainty, proposal
+    )

@@ -1,0 +1,64 @@
+"""The zones there are: their names, and the words for them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True)
+class Zone:
+    """A kind of zone; ``kind`` tells skin of the face from other skin, features and the rest."""
+
+    name: str
+    title: str
+    kind: Literal["face", "skin", "feature", "rest"]
+
+
+ZONES = (
+    Zone("forehead", "Forehead", "face"),
+    Zone("eyelids", "Eyelids", "face"),
+    Zone("nose", "Nose", "face"),
+    Zone("cheek_right", "Right cheek", "face"),
+    Zone("cheek_left", "Left cheek", "face"),
+    Zone("under_eye_right", "Under the right eye", "face"),
+    Zone("under_eye_left", "Under the left eye", "face"),
+    Zone("mouth_area", "Around the mouth", "face"),
+    Zone("chin", "Chin", "face"),
+    Zone("jaw", "Jaw", "face"),
+    Zone("ears", "Ears", "face"),
+    Zone("neck", "Neck", "skin"),
+    Zone("other_skin", "Other skin", "skin"),
+    Zone("lip_upper", "Upper lip", "feature"),
+    Zone("lip_lower", "Lower lip", "feature"),
+    Zone("teeth", "Teeth", "feature"),
+    Zone("eye_whites", "Eye whites", "feature"),
+    Zone("irises", "Irises", "feature"),
+    Zone("pupils", "Pupils", "feature"),
+    Zone("lashes", "Lashes", "feature"),
+    Zone("brows", "Brows", "feature"),
+    Zone("hair", "Hair", "rest"),
+    Zone("clothing", "Clothing", "rest"),
+    Zone("background", "Background", "rest"),
+)
+SKIN_OF_FACE = tuple(z.name for z in ZONES if z.kind == "face")
+ALL_SKIN = tuple(z.name for z in ZONES if z.kind in ("face", "skin"))
+# Zones that stand for several.
+TOGETHER: dict[str, tuple[str, ...]] = {
+    "skin": ALL_SKIN,
+    "face_skin": SKIN_OF_FACE,
+    "lips": ("lip_upper", "lip_lower"),
+    "eyes": ("eye_whites", "irises"),
+}
+TOGETHER_TITLES = {
+    "skin": "All skin",
+    "face_skin": "Skin of the face",
+    "lips": "Lips",
+    "eyes": "Eyes",
+}
+ZONE_NAMES = (*TOGETHER, *(z.name for z in ZONES))
+
+
+def members(name: str) -> tuple[str, ...]:
+    """The single zones behind a name."""
+    return TOGETHER.get(name, (name,))

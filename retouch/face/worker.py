@@ -1,0 +1,42 @@
+"""Analyses in a process of their own: a crash or a heavy load there leaves the rest alone."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+from pathlib import Path
+from typing import Any, Protocol
+
+import cv2
+
+from retouch.face.analysis import Hints, analyse_file
+from retouch.face.models import MODELS
+
+
+class Channel(Protocol):
+    """Takes messages from the worker, as a queue of multiprocessing does."""
+
+    def put(self, message: Any, /) -> None: ...
+
+
+_channel: Channel | None = None
+
+
+def prepare(channel: Channel) -> None:
+    """Run once in each new worker: be modest, views come first."""
+    global _channel
+    _channel = channel
+    cv2.setNumThreads(1)
+    with contextlib.suppress(OSError):
+        os.nice(10)
+
+
+def run(job: str, source: Path, target: Path, hints: Hints) -> None:
+    """Analyse a file; progress goes out as (job, share, words)."""
+
+    def tell(share: float, doing: str) -> None:
+        if _channel is not None:
+            _channel.put((job, share, doing))
+
+    analyse_file(source, target, hints, tell)
+    MODELS.close()

@@ -1,0 +1,351 @@
+"""The zones of people in a picture, as soft masks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.face import body, features
+from retouch.face import landmarks as lm
+from retouch.face.find import Face
+from retouch.face.frame import Frame, cut, distance, ramp
+from retouch.face.models import MODELS, Models
+from retouch.face.skin import SkinModel, chroma
+from retouch.geometry import Rect
+from retouch.picture.model import to_float
+
+Array = NDArray[np.float32]
+Pixels = NDArray[np.uint8]
+
+# Working sizes: height of the face in pixels for the body, and for the head with its features.
+_BODY_UNIT, _HEAD_UNIT = 360.0, 800.0
+_MOST_PIXELS = 2.0e6
+# Something on the skin is a thing of its own from this extent on, in face heights (about 12 mm).
+_LEAST_THING = 0.065
+_SEAM = 0.018  # softness between two zones of skin, in face heights
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A mask over ``rect`` of the original, reduced: (h, w) uint8, 255 is wholly inside."""
+
+    zone: str
+    face: int  # -1: of nobody
+    rect: Rect
+    mask: NDArray[np.uint8]
+
+
+def find_zones(
+    picture: Pixels,
+    faces: list[Face],
+    progress: Callable[[float], None] = lambda share: None,
+    models: Models = MODELS,
+) -> list[Layer]:
+    """All zones of all people.
+
+    Parameters
+    ----------
+    picture : ndarray (h, w, 3) uint8
+        sRGB at full size.
+    """
+    bounds = Rect(0, 0, picture.shape[1], picture.shape[0])
+    layers: list[Layer] = []
+    bodies: list[tuple[Frame, Array]] = []
+    for n, face in enumerate(faces):
+        frame = cut(picture, face, _body_rect(face, bounds), _body_scale(face, bounds))
+        posterior, model = body.divide(frame, models)
+        posterior = _own(frame, n, faces)[None] * posterior
+        bodies.append((frame, posterior))
+        head = cut(picture, face, head_rect(face, bounds), min(1.0, _HEAD_UNIT / face.height))
+        layers += _head(n, head, frame, posterior, model)
+        layers += _rest(n, frame, posterior, head.rect)
+        progress((n + 1) / len(faces))
+    layers.append(_background(bounds, bodies))
+    return layers
+
+
+def _body_rect(face: Face, bounds: Rect) -> Rect:
+    x, y, width, _ = face.box
+    h = face.height
+    middle = x + width / 2
+    return Rect(int(middle - 3 * h), int(y - 1.2 * h), int(middle + 3 * h), int(y + 8 * h)).clip(
+        bounds
+    )
+
+
+def _body_scale(face: Face, bounds: Rect) -> float:
+    rect = _body_rect(face, bounds)
+    most = (_MOST_PIXELS / (rect.width * rect.height)) ** 0.5
+    return min(1.0, _BODY_UNIT / face.height, most)
+
+
+def head_rect(face: Face, bounds: Rect) -> Rect:
+    """The part of the picture around a head: face, hair, ears and neck."""
+    x, y, width, height = face.box
+    h = face.height
+    return Rect(
+        int(x - 0.35 * h), int(y - 0.5 * h), int(x + width + 0.35 * h), int(y + height + 0.55 * h)
+    ).clip(bounds)
+
+
+def _own(frame: Frame, n: int, faces: list[Face]) -> Array:
+    """1 where this person is the nearest of all, in heights of their faces."""
+    own = np.ones(frame.shape, np.float32)
+    if len(faces) == 1:
+        return own
+    ys, xs = np.mgrid[: frame.shape[0], : frame.shape[1]].astype(np.float32)
+    xs, ys = xs / frame.scale + frame.rect.x0, ys / frame.scale + frame.rect.y0
+
+    def away(face: Face) -> Array:
+        x, y, width, height = face.box
+        h = face.height
+        dx = (xs - x - width / 2) / h
+        # Downwards lies one's own body.
+        dy = np.maximum((ys - y - height / 2) / h, 0) * 0.25 + np.maximum(
+            (y + height / 2 - ys) / h, 0
+        )
+        return np.asarray(np.hypot(dx, dy), np.float32)
+
+    mine = away(faces[n])
+    others = np.minimum.reduce([away(f) for m, f in enumerate(faces) if m != n])
+    return ramp(others - mine, 0.05)
+
+
+def _grown(mask: Array, small: Frame, large: Frame) -> Array:
+    """A mask of one frame over another."""
+    sx = small.shape[1] / small.rect.width
+    sy = small.shape[0] / small.rect.height
+    kx = large.shape[1] / large.rect.width
+    ky = large.shape[0] / large.rect.height
+    matrix = np.array(
+        [
+            [sx / kx, 0, (large.rect.x0 - small.rect.x0) * sx + 0.5 * sx / kx - 0.5],
+            [0, sy / ky, (large.rect.y0 - small.rect.y0) * sy + 0.5 * sy / ky - 0.5],
+        ]
+    )
+    return cv2.warpAffine(
+        mask, matrix, (large.shape[1], large.shape[0]),
+        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
+
+
+def _head(n: int, head: Frame, frame: Frame, posterior: Array, model: SkinModel) -> list[Layer]:
+    """Skin of the face by zone, and its features."""
+    ratio = head.shape[1] / head.rect.width / (frame.shape[1] / frame.rect.width)
+    edges = cv2.ximgproc.createGuidedFilter(
+        head.pixels, max(2, round(1.5 * ratio)), 4e-4 * 255 * 255, 0.5 if ratio > 1.5 else 1.0
+    )
+    skin, hair, clothing = (
+        np.clip(edges.filter(_grown(posterior[k], frame, head)), 0, 1)
+        for k in (body.SKIN, body.HAIR, body.CLOTHING)
+    )
+    found: dict[str, Array] = {}
+    right, left = features.eye(head, True), features.eye(head, False)
+    found["eye_whites"] = right["eye_white"] + left["eye_white"]
+    found["irises"] = right["iris"] + left["iris"]
+    found["pupils"] = right["pupil"] + left["pupil"]
+    found["lashes"] = right["lashes"] + left["lashes"]
+    found["brows"] = features.brow(head, True) + features.brow(head, False)
+    found |= features.mouth(head)
+    taken = np.zeros(head.shape, np.float32)
+    for name, mask in found.items():
+        if name != "pupils":
+            taken += mask
+    skin = skin * (1 - np.clip(taken, 0, 1)) * (1 - _nostrils(head)) * _unlike(head, model)
+    found.pop("mouth")
+    found["hair"] = hair * (1 - np.clip(taken, 0, 1))
+    layers = [_layer(name, n, head, mask) for name, mask in found.items()]
+    layers += [_layer(name, n, head, skin * share) for name, share in _shares(head).items()]
+    layers.append(_layer("clothing", n, head, clothing))
+    return layers
+
+
+def _nostrils(head: Frame) -> Array:
+    inside = head.polygon(lm.NOSTRIL_R) + head.polygon(lm.NOSTRIL_L)
+    light = cv2.cvtColor(head.pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    around = light[head.polygon(lm.NOSE) > 0.5]
+    if not len(around):
+        return inside
+    level = float(np.median(around)) * 0.5
+    near = ramp(distance(inside) + 0.02 * head.unit, 0.015 * head.unit)
+    return near * ramp(level - light, 0.25 * level)
+
+
+def _unlike(head: Frame, model: SkinModel) -> Array:
+    """0 on things that lie on the skin and have another colour: frames, jewellery, beards.
+
+    Moles, spots and flushed or shiny places differ too; they are smaller, redder or brighter.
+    """
+    size = min(max(3, round(0.006 * head.unit)) | 1, 31)
+    smooth = to_float(cv2.medianBlur(head.pixels, size))
+    opponent, light = chroma(smooth)
+    other = (model.likelihood(smooth) < 0.01) & (light < model.light)
+    other &= opponent[..., 0] < model.centre[0] + 0.25
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8))
+    extent = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT])
+    keep = extent > _LEAST_THING * head.unit
+    keep[0] = False
+    return 1 - cv2.GaussianBlur(keep[parts].astype(np.float32), (0, 0), 0.7)
+
+
+def _shares(head: Frame) -> dict[str, Array]:
+    """How each pixel of skin divides among the zones, summing to 1."""
+    u, v = head.upright()
+    unit = head.unit
+    oval = distance(head.polygon(lm.OVAL)) / unit
+    at = {name: head.points[index] for name, index in _PLACES.items()}
+    roll = np.radians(head.face.pose.roll)
+    c, s = np.cos(roll), np.sin(roll)
+    middle = (head.points[33] + head.points[263] + head.points[133] + head.points[362]) / 4
+
+    def upright(p: Array) -> tuple[float, float]:
+        dx, dy = (p - middle) / unit
+        return float(c * dx + s * dy), float(c * dy - s * dx)
+
+    spots = {name: upright(p) for name, p in at.items()}
+    brow = (spots["brow_r"][1] + spots["brow_l"][1]) / 2
+    centre = spots["nose"][0]
+    mouth_v = spots["lip"][1]
+    chin_v = spots["chin"][1]
+    label = np.zeros(head.shape, np.int32)
+    names = list(_ORDER)
+    put = {name: k for k, name in enumerate(names)}
+    label[:] = put["other_skin"]
+    side_right = u < centre
+    inside = oval > -0.01
+    label[(v > 0.2) & (v < chin_v + 0.55) & ~inside] = put["neck"]
+    label[~inside & (v <= 0.42) & (v > -0.3) & (np.abs(u - centre) > 0.25)] = put["ears"]
+    label[inside & side_right] = put["cheek_right"]
+    label[inside & ~side_right] = put["cheek_left"]
+    label[inside & (oval < 0.075) & (v > mouth_v - 0.16)] = put["jaw"]
+    label[(v < brow) & (np.abs(u - centre) < 0.46) & (oval > -0.5)] = put["forehead"]
+    lids = inside & (v >= brow) & (v < 0.02) & (np.abs(u - centre) > 0.07) & (np.abs(u) < 0.34)
+    label[lids] = put["eyelids"]
+    lips = distance(head.polygon(lm.LIPS_OUT)) / unit
+    label[inside & (lips > -0.1) & (v > spots["nose_base"][1])] = put["mouth_area"]
+    below = v > mouth_v + 0.5 * (chin_v - mouth_v)
+    label[inside & below & (np.abs(u - spots["chin"][0]) < 0.16)] = put["chin"]
+    label[head.polygon(lm.UNDER_R) > 0.5] = put["under_eye_right"]
+    label[head.polygon(lm.UNDER_L) > 0.5] = put["under_eye_left"]
+    bridge = inside & (np.abs(u - centre * 0.5) < 0.045) & (v >= brow) & (v < 0.15)
+    label[bridge | (head.polygon(lm.NOSE) > 0.5)] = put["nose"]
+    sigma = _SEAM * unit
+    shares = {name: cv2.GaussianBlur((label == k).astype(np.float32), (0, 0), sigma)
+              for name, k in put.items()}  # fmt: skip
+    total = sum(shares.values())
+    return {name: np.asarray(a / (total + 1e-6), np.float32) for name, a in shares.items()}
+
+
+_PLACES = {"brow_r": 52, "brow_l": 282, "nose": 4, "nose_base": 2, "lip": 13, "chin": lm.CHIN}
+_ORDER = (
+    "forehead", "eyelids", "nose", "cheek_right", "cheek_left", "under_eye_right",
+    "under_eye_left", "mouth_area", "chin", "jaw", "ears", "neck", "other_skin",
+)  # fmt: skip
+
+
+def _layer(zone: str, face: int, frame: Frame, mask: Array) -> Layer:
+    """A layer cut down to where it holds something."""
+    whole = (np.clip(mask, 0, 1) * 255 + 0.5).astype(np.uint8)
+    ys, xs = np.flatnonzero(whole.max(1) > 2), np.flatnonzero(whole.max(0) > 2)
+    if not len(ys):
+        return Layer(zone, face, Rect(0, 0, 0, 0), np.zeros((1, 1), np.uint8))
+    y0, y1 = max(int(ys[0]) - 1, 0), min(int(ys[-1]) + 2, frame.shape[0])
+    x0, x1 = max(int(xs[0]) - 1, 0), min(int(xs[-1]) + 2, frame.shape[1])
+    kx, ky = frame.rect.width / frame.shape[1], frame.rect.height / frame.shape[0]
+    # Whole pixels of the original on both sides, so that the mask lies exactly.
+    rect = Rect(
+        frame.rect.x0 + round(x0 * kx), frame.rect.y0 + round(y0 * ky),
+        frame.rect.x0 + round(x1 * kx), frame.rect.y0 + round(y1 * ky),
+    )  # fmt: skip
+    return Layer(zone, face, rect, np.ascontiguousarray(whole[y0:y1, x0:x1]))
+
+
+def _rest(n: int, frame: Frame, posterior: Array, head: Rect) -> list[Layer]:
+    """Body, hair and clothing outside of the head's rectangle."""
+    kx, ky = frame.shape[1] / frame.rect.width, frame.shape[0] / frame.rect.height
+    outside = np.ones(frame.shape, np.float32)
+    x0, x1 = round((head.x0 - frame.rect.x0) * kx), round((head.x1 - frame.rect.x0) * kx)
+    y0, y1 = round((head.y0 - frame.rect.y0) * ky), round((head.y1 - frame.rect.y0) * ky)
+    # One pixel less, so that no seam stays between this and the head's own layers.
+    outside[max(y0, 0) + 1 : y1 - 1, max(x0, 0) + 1 : x1 - 1] = 0
+    pairs = (("other_skin", body.SKIN), ("hair", body.HAIR), ("clothing", body.CLOTHING))
+    return [_layer(name, n, frame, posterior[k] * outside) for name, k in pairs]
+
+
+def _background(bounds: Rect, bodies: list[tuple[Frame, Array]]) -> Layer:
+    """What belongs to nobody, over the whole picture."""
+    scale = min(1.0, 1400 / max(bounds.width, bounds.height))
+    if bodies:
+        scale = max(scale, min(max(f.scale for f, _ in bodies), 1.0))
+        scale = min(scale, (_MOST_PIXELS * 2 / (bounds.width * bounds.height)) ** 0.5)
+    shape = (max(1, round(bounds.height * scale)), max(1, round(bounds.width * scale)))
+    alive = np.zeros(shape, np.float32)
+    kx, ky = shape[1] / bounds.width, shape[0] / bounds.height
+    for frame, posterior in bodies:
+        x0, x1 = round(frame.rect.x0 * kx), round(frame.rect.x1 * kx)
+        y0, y1 = round(frame.rect.y0 * ky), round(frame.rect.y1 * ky)
+        part = cv2.resize(posterior[1:].sum(0), (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR)
+        alive[y0:y1, x0:x1] = np.maximum(alive[y0:y1, x0:x1], part)
+    return Layer("background", -1, bounds, ((1 - alive) * 255 + 0.5).astype(np.uint8))
+
+
+def combine(
+    layers: list[Layer],
+    names: tuple[str, ...],
+    rect: Rect,
+    shape: tuple[int, int],
+    face: int | None = None,
+) -> Array:
+    """Zones together over a rectangle of the original.
+
+    Parameters
+    ----------
+    names : tuple of str
+        Zones to add up.
+    rect : Rect
+        Of the original.
+    shape : (int, int)
+        Rows and columns wanted.
+    face : int, optional
+        Only of this person.
+
+    Returns
+    -------
+    ndarray (rows, cols) float32, 0..1
+    """
+    out = np.zeros(shape, np.float32)
+    kx, ky = shape[1] / max(rect.width, 1), shape[0] / max(rect.height, 1)
+    for layer in layers:
+        if layer.zone not in names or layer.rect.empty or not layer.rect.meets(rect):
+            continue
+        if face is not None and layer.face not in (face, -1):
+            continue
+        sx = layer.mask.shape[1] / layer.rect.width
+        sy = layer.mask.shape[0] / layer.rect.height
+        both = layer.rect.clip(rect)
+        x0, x1 = int((both.x0 - rect.x0) * kx), int(np.ceil((both.x1 - rect.x0) * kx))
+        y0, y1 = int((both.y0 - rect.y0) * ky), int(np.ceil((both.y1 - rect.y0) * ky))
+        if x1 <= x0 or y1 <= y0:
+            continue
+        source = layer.mask
+        rx, ry = sx / kx, sy / ky
+        if rx > 1.5:
+            # Far fewer pixels wanted than there are: average, or thin zones would flicker.
+            size = (max(1, round(source.shape[1] / rx)), max(1, round(source.shape[0] / ry)))
+            source = cv2.resize(source, size, interpolation=cv2.INTER_AREA)
+            rx, ry = (
+                source.shape[1] / layer.rect.width / kx,
+                source.shape[0] / layer.rect.height / ky,
+            )
+        left = (rect.x0 - layer.rect.x0) * rx * kx + (x0 + 0.5) * rx - 0.5
+        top = (rect.y0 - layer.rect.y0) * ry * ky + (y0 + 0.5) * ry - 0.5
+        part = cv2.warpAffine(
+            source, np.array([[rx, 0, left], [0, ry, top]]), (x1 - x0, y1 - y0),
+            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_CONSTANT,
+        )  # fmt: skip
+        out[y0:y1, x0:x1] += part.astype(np.float32) / 255
+    return np.clip(out, 0, 1)

@@ -1,0 +1,146 @@
+"""Faces, zones and marks of a portrait."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from retouch.face.names import ZONES
+from studio.portraits.api.schemas import (
+    AnalysisOut,
+    FaceOut,
+    MarkOut,
+    Message,
+    PlaceOut,
+    SweepIn,
+    ZoneOut,
+)
+from studio.portraits.models import Portrait
+from studio.portraits.services import analysing, desk, faces, library
+
+router = Router(tags=["faces"])
+
+
+def _out(portrait: Portrait) -> AnalysisOut:
+    state = analysing.status(portrait)
+    analysis = analysing.result(portrait) if state.state == "done" else None
+    out = AnalysisOut(
+        state=state.state, share=state.share, doing=state.doing, seen=portrait.seen,
+    )  # fmt: skip
+    if analysis is None:
+        return out
+    edit = desk.edit_of(portrait)
+    out.faces = [
+        FaceOut(
+            number=n,
+            title=faces.face_title(face, n),
+            box=list(face.box),
+            by_hand=face.by_hand,
+            score=face.score,
+            yaw=face.pose.yaw,
+            pitch=face.pose.pitch,
+            roll=face.pose.roll,
+            px_per_mm=face.scale.px_per_mm,
+            uncertainty=face.scale.uncertainty,
+            pupils_mm=face.scale.pupils_mm,
+            plausible=face.scale.plausible,
+            scale_source=face.scale.source,
+            irises=[[i.x, i.y, i.radius] for i in (face.right_iris, face.left_iris)],
+        )
+        for n, face in enumerate(analysis.faces)
+    ]
+    out.places = [
+        PlaceOut(
+            zone=p.zone,
+            face=p.face,
+            rect=list(p.rect.as_tuple()),
+            touches=p.touches,
+            strength=p.strength,
+        )
+        for p in faces.places(analysis, edit)
+    ]
+    out.marks = [
+        MarkOut(
+            **asdict(d.mark),
+            id=d.id,
+            face=d.face,
+            zone=d.zone,
+            decision=d.decision,  # type: ignore[arg-type]  # pydantic checks it
+            touch_id=d.touch_id,
+            cleared=d.cleared,
+        )
+        for d in faces.decided(analysis, edit)
+    ]
+    out.missed = [list(m) for m in analysis.missed]
+    return out
+
+
+@router.get("/zones", response=list[ZoneOut], operation_id="list_zones")
+def list_zones(request: HttpRequest) -> list[ZoneOut]:
+    """Every zone there is, and those that stand for several together."""
+    kinds = {z.name: z.kind for z in ZONES}
+    return [
+        ZoneOut(name=name, title=title, kind=kinds.get(name, "together"))
+        for name, title in faces.titles().items()
+    ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/analysis",
+    response={200: AnalysisOut, 404: Message},
+    operation_id="get_analysis",
+)
+def get_analysis(request: HttpRequest, portrait_id: str) -> AnalysisOut:
+    """The analysis as far as it is; starts it where there is none."""
+    return _out(library.find(request.user, portrait_id))
+
+
+@router.post(
+    "/portraits/{portrait_id}/analysis",
+    response={200: AnalysisOut, 404: Message},
+    operation_id="analyse_again",
+)
+def analyse_again(request: HttpRequest, portrait_id: str) -> AnalysisOut:
+    """Throw the analysis away and make it anew."""
+    portrait = library.find(request.user, portrait_id)
+    analysing.again(portrait)
+    return _out(portrait)
+
+
+@router.put(
+    "/portraits/{portrait_id}/sweep",
+    response={200: list[str], 404: Message},
+    operation_id="keep_sweep",
+)
+def keep_sweep(request: HttpRequest, portrait_id: str, body: SweepIn) -> list[str]:
+    """Remember which zones the sweep has shown."""
+    portrait = library.find(request.user, portrait_id)
+    portrait.seen = sorted(set(body.seen))
+    portrait.save(update_fields=["seen"])
+    return list(portrait.seen)
+
+
+@router.get(
+    "/portraits/{portrait_id}/zone",
+    operation_id="get_zone",
+    openapi_extra={
+        "responses": {200: {"description": "A grey PNG.", "content": {"image/png": {}}}}
+    },
+)
+def get_zone(
+    request: HttpRequest,
+    portrait_id: str,
+    name: str,
+    x: float,
+    y: float,
+    scale: float,
+    width: int,
+    height: int,
+    face: int | None = None,
+) -> HttpResponse:
+    """A zone's mask in a view: white is inside."""
+    portrait = library.find(request.user, portrait_id)
+    data = faces.zone_view(portrait, name, x, y, scale, width, height, face)
+    return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})

@@ -1,0 +1,206 @@
+"""What the bench shows of an analysis: faces, zones, marks with their decisions, zone masks."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit import Edit, Touch
+from retouch.face import Analysis, Face, Mark
+from retouch.face.corrected import zone_mask
+from retouch.face.names import TOGETHER_TITLES, ZONE_NAMES, ZONES
+from retouch.geometry import Rect
+from studio.errors import Problem
+from studio.portraits.models import Portrait
+from studio.portraits.services import analysing, desk
+from studio.portraits.services.desk import Desk
+
+_FOUND_MASK = 90  # of 255: where a zone counts as being there
+_MOST_PIXELS = 40_000_000
+
+
+@dataclass(frozen=True)
+class Place:
+    """A zone of a face: its extent and how much has been touched in it."""
+
+    zone: str
+    face: int
+    rect: Rect
+    touches: int
+    strength: float
+
+
+@dataclass(frozen=True)
+class Decided:
+    """A mark with its decision and the touch that holds it, if the user has decided."""
+
+    id: str
+    face: int
+    zone: str
+    mark: Mark
+    decision: str
+    touch_id: str | None
+    cleared: bool
+
+
+def places(analysis: Analysis, edit: Edit) -> list[Place]:
+    """The zones that are there, with the touches whose middle lies in them."""
+    extents: dict[tuple[int, str], Rect] = {}
+    for layer in analysis.layers:
+        ys, xs = (
+            np.flatnonzero(layer.mask.max(1) > _FOUND_MASK),
+            np.flatnonzero(layer.mask.max(0) > _FOUND_MASK),
+        )
+        if layer.face < 0 or not len(ys) or not len(xs):
+            continue
+        kx = layer.rect.width / layer.mask.shape[1]
+        ky = layer.rect.height / layer.mask.shape[0]
+        rect = Rect(
+            int(layer.rect.x0 + xs[0] * kx), int(layer.rect.y0 + ys[0] * ky),
+            int(layer.rect.x0 + (xs[-1] + 1) * kx), int(layer.rect.y0 + (ys[-1] + 1) * ky),
+        )  # fmt: skip
+        key = (layer.face, layer.zone)
+        extents[key] = extents[key].union(rect) if key in extents else rect
+    counts: dict[tuple[int, str], list[float]] = {}
+    for one in edit.passes:
+        if not one.enabled or one.kind in ("zones", "marks", "faces"):
+            continue
+        for touch in one.touches:
+            x = sum(p[0] for p in touch.path) / len(touch.path)
+            y = sum(p[1] for p in touch.path) / len(touch.path)
+            key = zone_at(analysis, x, y)
+            share = one.strength / 100 * float(touch.values.get("opacity", 100.0)) / 100
+            counts.setdefault(key, []).append(share)
+    return [
+        Place(zone, face, rect, len(counts.get((face, zone), [])),
+              max(counts.get((face, zone), [0.0])))
+        for (face, zone), rect in extents.items()
+    ]  # fmt: skip
+
+
+def zone_at(analysis: Analysis, x: float, y: float) -> tuple[int, str]:
+    """The face and zone that a place belongs to most; (-1, "background") where none is."""
+    best, key = 0.3, (-1, "background")
+    for layer in analysis.layers:
+        r = layer.rect
+        if layer.face < 0 or not (r.x0 <= x < r.x1 and r.y0 <= y < r.y1):
+            continue
+        row = int((y - r.y0) * layer.mask.shape[0] / r.height)
+        col = int((x - r.x0) * layer.mask.shape[1] / r.width)
+        share = layer.mask[row, col] / 255
+        if share > best:
+            best, key = share, (layer.face, layer.zone)
+    return key
+
+
+def decided(analysis: Analysis, edit: Edit) -> list[Decided]:
+    """All marks, those that the user decided about with that decision, the others as proposed."""
+    decisions = [t for p in edit.passes if p.kind == "marks" and p.enabled for t in p.touches]
+    heals = [t for p in edit.passes if p.kind == "heal" and p.enabled for t in p.touches]
+    out = []
+    for n, marks in enumerate(analysis.marks):
+        for k, mark in enumerate(marks):
+            own = _near(decisions, mark)
+            zone = zone_at(analysis, mark.x, mark.y)[1]
+            out.append(
+                Decided(
+                    f"{n}-{k}", n, zone, mark,
+                    str(own.values["decision"]) if own else mark.proposal,
+                    own.id if own else None,
+                    any(_covers(h, mark) for h in heals),
+                )
+            )  # fmt: skip
+    return out
+
+
+def _near(touches: list[Touch], mark: Mark) -> Touch | None:
+    """The latest decision about a mark: one whose middle lies in it."""
+    for touch in reversed(touches):
+        x, y = touch.path[0]
+        if math.hypot(x - mark.x, y - mark.y) <= max(mark.radius, 2.0):
+            return touch
+    return None
+
+
+def _covers(touch: Touch, mark: Mark) -> bool:
+    radius = float(touch.values["radius_px"])
+    return any(math.hypot(x - mark.x, y - mark.y) < radius for x, y in touch.path)
+
+
+def face_title(face: Face, number: int) -> str:
+    """A plain name for a face: by its place among the others."""
+    return f"Face {number + 1}"
+
+
+def titles() -> dict[str, str]:
+    """Words for every name a zone can be asked by."""
+    return {**TOGETHER_TITLES, **{z.name: z.title for z in ZONES}}
+
+
+def zone_view(
+    portrait: Portrait, name: str, x: float, y: float, scale: float, width: int, height: int,
+    face: int | None = None,
+) -> bytes:  # fmt: skip
+    """A zone's mask on a view's own pixels, as a grey PNG: white is inside."""
+    if name not in ZONE_NAMES:
+        raise Problem(404, "no_such_zone", f"There is no zone called {name!r}.")
+    numbers = (x, y, scale)
+    if not all(math.isfinite(n) for n in numbers) or not 0 < scale <= 1:
+        raise Problem(422, "not_valid", "A view's scale is above 0 and at most 1.")
+    if width < 1 or height < 1 or width * height > _MOST_PIXELS:
+        raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
+    one = desk.open_desk(portrait)
+    analysis = analysing.result(portrait)
+    touches = [t for p in one.edit.passes if p.kind == "zones" and p.enabled for t in p.touches]
+    # Whole pixels of the original around the view, so that the mask lies exactly.
+    rect = Rect(
+        math.floor(x), math.floor(y), math.ceil(x + width / scale), math.ceil(y + height / scale)
+    )
+    shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
+    px_per_mm = analysis.faces[face or 0].scale.px_per_mm if analysis and analysis.faces else 6.0
+    mask = zone_mask(
+        analysis, name, rect, shape, touches, lambda r, s: _pixels(one, r, s), face, px_per_mm
+    )
+    kx, ky = shape[1] / rect.width, shape[0] / rect.height
+    step_x, step_y = kx / scale, ky / scale
+    matrix = np.array(
+        [
+            [step_x, 0, (x - rect.x0) * kx + 0.5 * step_x - 0.5],
+            [0, step_y, (y - rect.y0) * ky + 0.5 * step_y - 0.5],
+        ]
+    )
+    grey = cv2.warpAffine(
+        mask, matrix, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
+    whole = np.asarray(np.clip(grey * 255 + 0.5, 0, 255), np.uint8)
+    return bytes(cv2.imencode(".png", whole, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+
+
+def _pixels(one: Desk, rect: Rect, shape: tuple[int, int]) -> NDArray[np.float32]:
+    """The original's pixels of a rectangle, reduced to a shape; its border is continued."""
+    pyramid = one.renderer.pyramid
+    factor = rect.width / max(shape[1], 1)
+    level = min(max(0, int(math.log2(max(factor, 1)) + 1e-9)), pyramid.highest)
+    whole = Rect(0, 0, pyramid.picture.width, pyramid.picture.height)
+    inner = rect.clip(whole)
+    if inner.empty:
+        return np.full((*shape, 3), 0.5, np.float32)
+    part = inner.reduced(level).clip(whole.reduced(level))
+    pixels = pyramid.crop(part, level)
+    size = 1 << level
+    kx, ky = rect.width / shape[1] / size, rect.height / shape[0] / size
+    matrix = np.array(
+        [
+            [kx, 0, rect.x0 / size - part.x0 + 0.5 * kx - 0.5],
+            [0, ky, rect.y0 / size - part.y0 + 0.5 * ky - 0.5],
+        ]
+    )
+    return cv2.warpAffine(
+        pixels, matrix, (shape[1], shape[0]), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
