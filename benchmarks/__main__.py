@@ -7,7 +7,7 @@ import os
 import platform
 from pathlib import Path
 
-from benchmarks import healers, latency, scoring, speed
+from benchmarks import faces, healers, latency, scoring, speed
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
 _BEGIN, _END = "<!-- measured: begin -->", "<!-- measured: end -->"
@@ -67,15 +67,23 @@ def latency_table() -> str:
     return "\n".join(lines)
 
 
+_PARTS = {
+    "heal": heal_table,
+    "zones": faces.zone_table,
+    "marks": faces.mark_table,
+    "speed": speed_table,
+    "latency": latency_table,
+}
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="bench", description="Measure Mellow Glass.")
     parser.add_argument(
         "--write", action="store_true", help="put the tables into docs/benchmarks.md"
     )
-    parser.add_argument("--only", choices=["heal", "speed", "latency"], help="one part")
+    parser.add_argument("--only", choices=list(_PARTS), help="one part")
     options = parser.parse_args()
-    parts = {"heal": heal_table, "speed": speed_table, "latency": latency_table}
-    tables = [run() for name, run in parts.items() if options.only in (None, name)]
+    tables = [run() for name, run in _PARTS.items() if options.only in (None, name)]
     if options.write:
         text = PAGE.read_text()
         head, tail = text.split(_BEGIN)[0], text.split(_END)[1]

@@ -94,7 +94,7 @@ def eye(frame: Frame, right: bool) -> dict[str, Array]:
     )  # fmt: skip
     white, coloured, lashes = found[1], found[2] * inside, found[3]
     # Dark of the iris that the colours gave to lashes belongs to the iris inside its rim.
-    coloured = np.maximum(coloured, inside * ramp(opening - 0.1 * height, 0.1 * height))
+    coloured = np.maximum(coloured, inside * lashes * ramp(opening - 0.15 * height, 0.1 * height))
     # Bright skin between lashes is no white: it lies outside of the opening.
     white = white * (1 - inside) * ramp(opening + 0.2 * height, 0.12 * height)
     pupil = _pupil(light[..., 0], coloured, from_centre, radius)
@@ -164,7 +164,7 @@ def mouth(frame: Frame) -> dict[str, Array]:
     inner = distance(frame.polygon(lm.LIPS_IN)[window.cut])
     gap = float(np.linalg.norm(frame.points[13] - frame.points[14]))
     opened = gap > _LEAST_OPEN * unit
-    between = ramp(inner + (0.004 if opened else -0.002) * unit, 0.012 * unit)
+    between = ramp(inner - (0.003 if opened else 0.002) * unit, 0.009 * unit)
     lips = ramp(outer + 0.012 * unit, 0.022 * unit)
     values = lab(pixels)
     expected = np.stack(

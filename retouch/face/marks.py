@@ -37,10 +37,12 @@ _BLOOD, _PIGMENT = 0.63, 0.5
 # Marks less sure than this are never told apart from texture.
 LEAST_CONFIDENCE = 0.05
 _LEAST_CONTRAST = 0.055
-# A blob rounder than this (ratio of the second derivatives) is no line.
-_ROUND = 0.3
-_NOISE = 5.0
+# A blob falls off to all sides: the ratio of its second derivatives is above this.
+_ROUND = 0.03
+_NOISE = 4.0
 _LEAST_SPREAD = 0.006
+# Over this distance (one sigma) texture is compared.
+_AROUND_MM = 6.0
 _DARK = 0.004
 # So much of a mark's surroundings has to be skin.
 _ON_SKIN = 0.8
@@ -144,16 +146,14 @@ def _blobs(
         _Search(1, 1.0, mask.shape),
     ]
     weighted = cv2.merge([blood * mask, green * mask, mask])
-    rows, cols = np.nonzero(on)
-    thin = slice(None, None, max(1, len(rows) // 30000))
-    sample = (rows[thin], cols[thin])
     smooth = []
     for k, r in enumerate(radii):
         answers, inner = _answer(weighted, r)
         smooth.append(inner)
+        spreads = [_spread(a, mask, unit) for a in answers]
         for search in searches:
             answer = answers[search.channel]
-            search.take(k, -answer if search.sign < 0 else answer, sample)
+            search.take(k, -answer if search.sign < 0 else answer, spreads[search.channel])
     out = []
     for search in searches:
         for x, y, k, top, sureness in search.peaks():
@@ -175,13 +175,10 @@ class _Search:
         self.top = np.zeros(shape, np.float32)
         self.best = np.zeros(shape, np.uint8)
 
-    def take(
-        self, k: int, answer: Array, sample: tuple[NDArray[np.intp], NDArray[np.intp]]
-    ) -> None:
-        # What this skin's own texture answers at this size: a mark has to stand out from it.
-        spread = max(1.48 * float(np.median(np.abs(answer[sample]))), _LEAST_SPREAD)
-        better = answer > spread * self.sureness
-        np.copyto(self.sureness, answer / np.float32(spread), where=better)
+    def take(self, k: int, answer: Array, spread: Array) -> None:
+        sureness = answer / spread
+        better = sureness > self.sureness
+        np.copyto(self.sureness, sureness, where=better)
         np.copyto(self.top, answer, where=better)
         self.best[better] = k
 
@@ -199,6 +196,25 @@ class _Search:
             )
             for y, x in np.argwhere(at)
         ]
+
+
+def _spread(answer: Array, mask: Array, unit: float) -> Array:
+    """What the skin's own texture answers around each place: a mark has to stand out from it.
+
+    Pores are coarser on a nose, and the rim of a cheek is rougher than its middle.
+    """
+    factor = max(1, round(1.5 * unit))
+    size = (max(4, answer.shape[1] // factor), max(4, answer.shape[0] // factor))
+    on = cv2.resize(mask, size, interpolation=cv2.INTER_AREA)
+    # Strong answers are marks themselves; they count no more than a middling one.
+    level = np.abs(answer)
+    most = 4 * float(np.median(level[mask > 0.8][::97])) + _LEAST_SPREAD
+    rough = cv2.resize(np.minimum(level, most) * mask, size, interpolation=cv2.INTER_AREA)
+    sigma = _AROUND_MM * unit / factor
+    local = cv2.GaussianBlur(rough, (0, 0), sigma) / (cv2.GaussianBlur(on, (0, 0), sigma) + 1e-3)
+    # Of normal values, the mean absolute is 0.8 of the standard deviation.
+    spread = np.maximum(1.25 * local, _LEAST_SPREAD).astype(np.float32)
+    return cv2.resize(spread, (answer.shape[1], answer.shape[0]), interpolation=cv2.INTER_LINEAR)
 
 
 def _answer(weighted: Array, radius: float) -> tuple[list[Array], list[Array]]:
@@ -247,7 +263,9 @@ def _is_round(
     root = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
     both = sign * (xx + yy)
     weak, strong = (both + root) / 2, (both - root) / 2
-    return bool(strong < 0 and weak < 0 and weak / strong > _ROUND)
+    # Strands of hair and creases answer in bits; the smaller, the rounder a mark has to be.
+    needed = _ROUND + 0.15 * float(np.clip(4 - radius, 0, 2))
+    return bool(strong < 0 and weak < 0 and weak / strong > needed)
 
 
 def _reach(blood: Array, d: Array, around: float, height: float) -> float:
@@ -265,10 +283,10 @@ def _confidence(sureness: float, contrast: float, radius_mm: float) -> float:
     It has to stand out from the skin's own texture, to be seen, and not to be as small as pores.
     """
     z = (
-        4.5 * np.log(max(sureness, 1e-3) / 10)
-        + 2.0 * np.log(max(contrast, 1e-3) / 0.2)
-        + 1.3 * np.log(min(max(radius_mm, 0.1), 1.2) / 0.5)
-        - 0.75
+        1.0
+        + 4.8 * np.log(max(sureness, 1e-3) / 10)
+        + 1.6 * np.log(max(contrast, 1e-3) / 0.2)
+        + 4.0 * np.log(min(max(radius_mm, 0.1), 1.2) / 0.5)
     )
     return float(1 / (1 + np.exp(-z)))
 

@@ -7,18 +7,24 @@ import type { Painter } from "./canvas/Painter";
 import { PictureView } from "./canvas/PictureView";
 import type { Action } from "./keys";
 import { DeliverDialog } from "./panels/DeliverDialog";
+import { FaceMap } from "./panels/FaceMap";
 import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";
 import { PassPanel } from "./panels/PassPanel";
 import { Steps } from "./panels/Steps";
 import { TopBar } from "./panels/TopBar";
 import { useBench } from "./state/bench";
+import { useFaces, type ZoneShow } from "./state/faces";
 import { RING_MODES, useHand } from "./state/hand";
 import { useKeys } from "./state/useKeys";
+import { useSettled } from "../ui/useSettled";
+import { SweepFlag } from "./panels/SweepFlag";
+import { useSweep } from "./state/sweep";
 import { useView } from "./state/view";
 
 const SIZE_STEP = 1.12;
 const SOFT_STEP = 5;
+const ZONE_SHOWS: ZoneShow[] = ["off", "tint", "mask", "glass"];
 
 /** The bench of the portrait in the address; another portrait starts afresh. */
 export function BenchPage() {
@@ -27,7 +33,7 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, notice, problem, waiting, load, say, catchUp } = useBench();
+  const { portrait, revision, notice, problem, waiting, load, say, catchUp } = useBench();
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
@@ -37,6 +43,21 @@ function Bench({ id }: { id: string }) {
   useEffect(() => {
     load(id).catch((error: ApiError) => setFailure(error));
   }, [id, load]);
+
+  useEffect(() => {
+    useFaces.getState().start(id);
+    useHand.getState().set({ mode: "heal" });
+    return () => {
+      useFaces.getState().stop();
+      useSweep.getState().end();
+    };
+  }, [id]);
+
+  // What was healed shows on the face map when the hand rests.
+  const settledRevision = useSettled(revision, 900);
+  useEffect(() => {
+    if (settledRevision > 0) void useFaces.getState().refresh();
+  }, [settledRevision]);
 
   useEffect(() => {
     if (portrait?.id !== id) return;
@@ -96,7 +117,24 @@ function Bench({ id }: { id: string }) {
         case "redo":
           return bench.redo();
         case "unpick":
+          hand.set({ mode: "heal" });
+          useSweep.getState().end();
+          useFaces.getState().set({ selected: [] });
           return bench.pick(null);
+        case "sweepOn":
+          return useSweep.getState().step(1);
+        case "sweepBack":
+          return useSweep.getState().step(-1);
+        case "marks": {
+          const faces = useFaces.getState();
+          return faces.set({ marksShown: !faces.marksShown, selected: [] });
+        }
+        case "zone": {
+          const faces = useFaces.getState();
+          const next = ZONE_SHOWS[(ZONE_SHOWS.indexOf(faces.zoneShow) + 1) % ZONE_SHOWS.length]!;
+          if (next === "glass") hand.set({ glass: true });
+          return faces.set({ zoneShow: next });
+        }
         case "remove":
           return bench.picked && bench.gesture({ op: "remove_touch", id: bench.picked });
         case "newSource":
@@ -134,6 +172,7 @@ function Bench({ id }: { id: string }) {
     <div className="mg-bench">
       <TopBar stage={stage} onStage={setStage} onDeliver={() => setDelivering(true)} />
       <aside className="mg-left" aria-label="Overview">
+        <FaceMap />
         <Finder />
         <p className="mg-facts">
           {portrait.width} × {portrait.height}
@@ -144,6 +183,7 @@ function Bench({ id }: { id: string }) {
       </aside>
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />
+        <SweepFlag />
         {(problem ?? notice) && (
           <Alert
             variant={problem ? "warning" : "light"}

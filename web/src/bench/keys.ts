@@ -19,6 +19,10 @@ export type Action =
   | "remove"
   | "newSource"
   | "passSwitch"
+  | "sweepOn"
+  | "sweepBack"
+  | "marks"
+  | "zone"
   | "help";
 
 export interface Key {
@@ -52,6 +56,10 @@ export const KEYS: Key[] = [
   { action: "passSwitch", keys: ["e"], group: "Touches", text: "The open pass on or off" },
   { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
   { action: "redo", keys: ["mod+shift+z", "mod+y"], repeats: true, group: "History", text: "Redo" },
+  { action: "sweepOn", keys: ["."], group: "Look", text: "Sweep: begin, and on to the next place" },
+  { action: "sweepBack", keys: [","], group: "Look", text: "Sweep: back to the place before" },
+  { action: "marks", keys: ["m"], group: "Look", text: "Show or hide the marks" },
+  { action: "zone", keys: ["z"], group: "Look", text: "Show the zone: not, as tint, white on black, in the Glass" },
   { action: "help", keys: ["?", "shift+?"], group: "Look", text: "This page" },
 ];
 

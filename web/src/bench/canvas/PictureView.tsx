@@ -2,13 +2,17 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
-import { useHand } from "../state/hand";
+import { useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
+import { inside } from "../state/marks";
+import { useFaces } from "../state/faces";
 import { GlassRim } from "./GlassRim";
+import { MarksLayer } from "./MarksLayer";
 import { Painter } from "./Painter";
 import { Rings, type Grip } from "./Rings";
 import { toPicture, toScreen, type Size } from "./viewport";
+import { ZoneLayer } from "./ZoneLayer";
 
 interface Drag {
   grip: Grip;
@@ -39,6 +43,28 @@ function operationOf(drag: Drag): Operation {
   if (grip === "move") return { ...base, path: now.path };
   if (grip === "source") return { ...base, source: now.source };
   return { ...base, values: { radius_px: radiusOf(now) } };
+}
+
+/** What is being drawn in the modes that don't paint: a lasso, a box, a ring, a shift. */
+function UnderWay({ mode, path }: { mode: Mode; path: [number, number][] }) {
+  const { view } = useView();
+  const points = path.map((p) => toScreen(view, p[0], p[1]));
+  const [a, b] = [points[0]!, points.at(-1)!];
+  if (mode === "lasso") return <polygon className="mg-drawn" points={points.map((p) => p.join(",")).join(" ")} />;
+  if (mode === "face")
+    return (
+      <rect
+        className="mg-drawn"
+        x={Math.min(a[0], b[0])}
+        y={Math.min(a[1], b[1])}
+        width={Math.abs(b[0] - a[0])}
+        height={Math.abs(b[1] - a[1])}
+      />
+    );
+  if (mode === "iris")
+    return <circle className="mg-drawn" cx={a[0]} cy={a[1]} r={Math.hypot(b[0] - a[0], b[1] - a[1])} />;
+  if (mode === "nudge") return <line className="mg-drawn" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />;
+  return null;
 }
 
 export function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
@@ -171,13 +197,74 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     }
     if (stroke) {
       const last = stroke.at(-1)!;
-      if (Math.hypot(x - last[0], y - last[1]) >= Math.max(SPACING * hand.radius, 0.7))
+      const [first] = stroke;
+      // A box, a ring or a shift has two ends only.
+      if (hand.mode === "face" || hand.mode === "iris" || hand.mode === "nudge")
+        setStroke([first!, [x, y]]);
+      else if (Math.hypot(x - last[0], y - last[1]) >= Math.max(SPACING * (hand.mode === "lasso" ? 4 : hand.radius), 0.7))
         setStroke([...stroke, [x, y]]);
     }
   };
 
+  /** What the hand does in another mode than healing. */
+  const finishOther = (path: [number, number][]) => {
+    const faces = useFaces.getState();
+    const [first, last] = [path[0]!, path.at(-1)!];
+    const long = Math.hypot(last[0] - first[0], last[1] - first[1]);
+    const face = (what: string, points: [number, number][], radius_px?: number) =>
+      gesture(
+        {
+          op: "add_touch",
+          kind: "faces",
+          touch: { path: points, values: radius_px ? { what, radius_px } : { what } },
+        },
+        () => void useFaces.getState().refresh(),
+      );
+    switch (hand.mode) {
+      case "lasso": {
+        const marks = faces.analysis?.marks ?? [];
+        faces.set({ selected: marks.filter((m) => inside(path, m.x, m.y)).map((m) => m.id) });
+        break;
+      }
+      case "face":
+        if (long * view.scale > 12) face("face", [first, last]);
+        break;
+      case "iris":
+        if (long >= 1.5) face("iris", [first], long);
+        break;
+      case "nudge":
+        if (long >= 0.5) face("nudge", [first, last]);
+        break;
+      default:
+        gesture({
+          op: "add_touch",
+          kind: "zones",
+          touch: {
+            path: hand.mode === "colour" ? [last] : path,
+            values: {
+              zone: faces.zone,
+              add: hand.adding,
+              way: hand.mode === "colour" ? "colour" : "brush",
+              radius_px: hand.radius,
+              softness: hand.softness,
+              edges: hand.edges,
+              tolerance: hand.tolerance,
+            },
+          },
+        });
+        return;
+    }
+    // A box or ring is drawn once; a lasso or brush goes on.
+    if (hand.mode !== "lasso") hand.set({ mode: "heal" });
+  };
+
   const finishStroke = () => {
     if (!stroke) return;
+    if (hand.mode !== "heal") {
+      finishOther(stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]));
+      setStroke(null);
+      return;
+    }
     const own = passes.find((p) => p.id === openPass);
     const pass_id = own && own.kind === "heal" && own.enabled ? own.id : null;
     const key = ++counter.current;
@@ -235,7 +322,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const pickedTouch = drag && drag.touch.id === picked ? drag.now : (current?.touch ?? null);
   const ringPass = passes.find((p) => p.id === openPass) ?? null;
   const radius = hand.radius * view.scale;
-  const inside =
+  const within =
     pointer &&
     !drag &&
     pointer[0] >= 0 &&
@@ -246,7 +333,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   return (
     <div
       ref={box}
-      className={`mg-picture ${hand.panning ? "mg-panning" : ""}`}
+      className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${hand.mode === "heal" || hand.mode === "zone" ? "" : "mg-aiming"}`}
       role="application"
       aria-label="Picture"
       data-sharp={sharp}
@@ -268,6 +355,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       <svg className="mg-overlay" aria-label="Touches">
         {!hand.comparing && (
           <>
+            <ZoneLayer />
+            <MarksLayer view={view} />
             <Rings
               pass={ringPass}
               view={view}
@@ -276,7 +365,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
               near={hand.rings === "near" ? pointer : null}
               onGrab={grab}
             />
-            {[...pending, ...(stroke ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
+            {stroke && <UnderWay mode={hand.mode} path={stroke} />}
+            {[...pending, ...(stroke && (hand.mode === "heal" || hand.mode === "zone") ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
               (p) => {
                 const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
                 return (
@@ -294,7 +384,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         {hand.glass && !hand.comparing && (
           <GlassRim lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
         )}
-        {inside && !hand.panning && !hand.comparing && (
+        {within && !hand.panning && !hand.comparing && (hand.mode === "heal" || hand.mode === "zone") && (
           <g className="mg-brush" pointerEvents="none">
             <circle className="mg-brush-dark" cx={pointer[0]} cy={pointer[1]} r={radius} />
             <circle className="mg-brush-light" cx={pointer[0]} cy={pointer[1]} r={radius} />

@@ -2,23 +2,41 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { hint } from "../keys";
-import { LARGEST, RING_MODES, SMALLEST, useHand } from "../state/hand";
+import { useFaces } from "../state/faces";
+import { LARGEST, RING_MODES, SMALLEST, useHand, type Mode } from "../state/hand";
+import { millimetres } from "../state/marks";
 import { useView } from "../state/view";
 
 /** Brush sizes feel even when each step is a ratio. */
 const RATIO = { to: (v: number) => Math.log(v), from: (p: number) => Math.exp(p) };
 const RING_TEXT = { always: "always", near: "near the pointer", never: "never" };
 
+const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
+  heal: { title: "Heal", icon: "bandaid", how: "A click or stroke heals with clean skin from nearby" },
+  zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
+  colour: { title: "Colour", icon: "eyedropper", how: "Click colours of the zone" },
+  lasso: { title: "Lasso", icon: "bounding-box-circles", how: "Draw around marks" },
+  face: { title: "Face", icon: "bounding-box", how: "Drag a box around the face" },
+  iris: { title: "Iris", icon: "bullseye", how: "Press in the middle of the iris and drag to its rim" },
+  nudge: { title: "Nudge", icon: "arrows-move", how: "Drag a feature to where it is" },
+};
+
 export function HandTray() {
   const hand = useHand();
   const { view, zoomStep, zoomTo, fit, fitted } = useView();
+  const face = useFaces((s) => s.analysis?.faces[s.face]);
   const percent = view.scale * window.devicePixelRatio * 100;
   const nextRings = RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length]!;
   return (
     <footer className="mg-tray" aria-label="Hand tray">
-      <span className="mg-hand" title="A click or stroke heals with clean skin from nearby">
-        <Icon name="bandaid" /> Heal
-      </span>
+      <button
+        type="button"
+        className="mg-hand"
+        title={hand.mode === "heal" ? HANDS.heal.how : `${HANDS[hand.mode].how}. Click to heal again`}
+        onClick={() => hand.set({ mode: "heal" })}
+      >
+        <Icon name={HANDS[hand.mode].icon} /> {HANDS[hand.mode].title}
+      </button>
       <Slider
         label="Size"
         title={`${hint("smaller")}, ${hint("larger")}`}
@@ -31,6 +49,11 @@ export function HandTray() {
         value={hand.radius}
         onInput={(radius) => hand.set({ radius })}
       />
+      {face && (
+        <span className="mg-mm" title="Size on this face: diameter in millimetres">
+          {millimetres(2 * hand.radius, face.px_per_mm)}
+        </span>
+      )}
       <Slider
         label="Softness"
         title={`${hint("harder")}, ${hint("softer")}`}

@@ -4,7 +4,10 @@ import { Icon } from "../../ui/Icon";
 import type { Painter } from "../canvas/Painter";
 import { useBench } from "../state/bench";
 import { STAGES, useKinds } from "../state/kinds";
+import { FacesCard } from "./FacesCard";
+import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
+import { ZonesCard } from "./ZonesCard";
 
 /** The passes of a stage as cards, the latest on top. */
 export function PassPanel({
@@ -16,7 +19,7 @@ export function PassPanel({
 }) {
   const { passes, gesture, open } = useBench();
   const kinds = useKinds();
-  const here = kinds.data?.filter((k) => k.stage === stage) ?? [];
+  const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
@@ -39,6 +42,7 @@ export function PassPanel({
           </Button>
         ))}
       </div>
+      {stage === "clear" && <MarksCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"
@@ -56,6 +60,12 @@ export function PassPanel({
           />
         ))}
       </ul>
+      {stage === "look" && (
+        <>
+          <FacesCard />
+          <ZonesCard />
+        </>
+      )}
     </aside>
   );
 }

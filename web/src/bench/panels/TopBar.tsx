@@ -29,7 +29,8 @@ function Saving() {
 export function TopBar({ stage, onStage, onDeliver }: Props) {
   const { portrait, passes, history, undo, redo } = useBench();
   const kinds = useKinds();
-  const stageOf = new Map(kinds.data?.map((k) => [k.name, k.stage]));
+  const real = kinds.data?.filter((k) => !k.guide);
+  const stageOf = new Map(real?.map((k) => [k.name, k.stage]));
   const alive = new Set(stageOf.values());
   return (
     <header className="mg-top">

@@ -4,9 +4,16 @@ import { persist } from "zustand/middleware";
 import type { Lens } from "../canvas/Painter";
 
 export type RingMode = "always" | "near" | "never";
+/** What a click or stroke does. */
+export type Mode = "heal" | "zone" | "colour" | "lasso" | "face" | "iris" | "nudge";
 export const RING_MODES: RingMode[] = ["always", "near", "never"];
 
 interface HandState {
+  mode: Mode;
+  adding: boolean;
+  edges: number;
+  tolerance: number;
+  feather: number;
   radius: number;
   softness: number;
   opacity: number;
@@ -25,6 +32,11 @@ export const LARGEST = 600;
 export const useHand = create<HandState>()(
   persist(
     (set) => ({
+      mode: "heal",
+      adding: true,
+      edges: 50,
+      tolerance: 12,
+      feather: 0,
       radius: 24,
       softness: 20,
       opacity: 100,

@@ -15,6 +15,8 @@ interface ViewState {
   zoomTo: (scale: number, px?: number, py?: number) => void;
   panBy: (dx: number, dy: number) => void;
   centre: (x: number, y: number) => void;
+  /** Show a rectangle of the picture (x0, y0, x1, y1) as large as it fits, one to one at most. */
+  show: (rect: readonly number[]) => void;
   fit: () => void;
   toggleFit: (px: number, py: number) => void;
 }
@@ -71,6 +73,12 @@ export const useView = create<ViewState>((set, get) => {
         y: y - screen.height / view.scale / 2,
       };
       look(viewport.clamp(moved, picture, screen));
+    },
+    show: ([x0 = 0, y0 = 0, x1 = 0, y1 = 0]) => {
+      const { screen } = get();
+      const room = 0.8 * Math.min(screen.width / (x1 - x0 || 1), screen.height / (y1 - y0 || 1));
+      get().zoomTo(Math.min(room, actual()));
+      get().centre((x0 + x1) / 2, (y0 + y1) / 2);
     },
     fit: () => {
       const { picture, screen } = get();
