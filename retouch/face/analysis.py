@@ -8,11 +8,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
+from zipfile import BadZipFile
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.errors import PictureError
+from retouch.face import landmarks as lm
 from retouch.face.find import Face, face_in, find_faces
 from retouch.face.iris import Iris
 from retouch.face.marks import Mark, find_marks
@@ -29,6 +32,9 @@ from retouch.picture.model import Picture, to_float, to_integers
 VERSION = 1
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
+# Marks keep this distance from what isn't skin.
+_APART_MM = 1.5
+_HAIRY = ("lashes", "brows", "hair", "eye_whites", "irises", "clothing")
 
 Progress = Callable[[float, str], None]
 
@@ -102,12 +108,27 @@ def analyse(
         progress(0.8 + 0.2 * n / len(faces), "Looking for marks")
         rect = head_rect(face, bounds)
         shape = (max(1, rect.height // 2), max(1, rect.width // 2))
-        skin = combine(layers, ALL_SKIN, rect, shape, n)
-        marks.append(tuple(find_marks(pixels, rect, skin, face.scale.px_per_mm)))
+        ground = mark_ground(layers, rect, shape, n, face)
+        marks.append(tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm)))
     progress(1.0, "Done")
     return Analysis(
         picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed
     )
+
+
+def mark_ground(
+    layers: list[Layer], rect: Rect, shape: tuple[int, int], number: int, face: Face
+) -> NDArray[np.float32]:
+    """Where marks are looked for: skin with some distance to hairs, lids, nostrils and cloth."""
+    skin = combine(layers, ALL_SKIN, rect, shape, number)
+    scale = shape[1] / rect.width
+    other = (combine(layers, _HAIRY, rect, shape) > 0.35).astype(np.uint8)
+    for nostril in (lm.NOSTRIL_R, lm.NOSTRIL_L):
+        outline = (face.points[list(nostril), :2] - [rect.x0, rect.y0]) * scale
+        cv2.fillPoly(other, [np.round(outline).astype(np.int32)], 1)
+    reach = max(1, round(_APART_MM * face.scale.px_per_mm * scale))
+    around = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    return np.asarray(skin * (1 - cv2.dilate(other, around)), np.float32)
 
 
 def _hinted(
@@ -202,7 +223,7 @@ def load(path: Path) -> Analysis:
                 Layer(a["zone"], a["face"], Rect(*a["rect"]), file[f"mask{n}"])
                 for n, a in enumerate(meta["layers"])
             )
-    except (OSError, ValueError, KeyError, TypeError) as error:
+    except (OSError, EOFError, BadZipFile, ValueError, KeyError, TypeError) as error:
         raise PictureError(f"The analysis can't be read: {error}.") from None
     marks = tuple(tuple(Mark(**m) for m in of_face) for of_face in meta["marks"])
     missed = tuple((m[0], m[1], m[2], m[3]) for m in meta["missed"])

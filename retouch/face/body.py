@@ -131,10 +131,10 @@ def divide(frame: Frame, models: Models = MODELS) -> tuple[Array, skins.SkinMode
         extra={SKIN: 0.15 + alike},
         flatness=0.85,
     )
-    return _connected(posterior, sure[HAIR]), model
+    return _connected(posterior, sure[HAIR], frame.unit), model
 
 
-def _connected(posterior: Array, crown: Array) -> Array:
+def _connected(posterior: Array, crown: Array, unit: float) -> Array:
     """Hair that hangs together with the crown; islands in the face go to the skin.
 
     Brows, a shadow in an ear or a highlight on the forehead look like hair to the colours alone.
@@ -150,7 +150,11 @@ def _connected(posterior: Array, crown: Array) -> Array:
     island = (~keep[parts]) & (best == HAIR)
     out = posterior.copy()
     # What an island was, without hair in the running; what surrounds it decides the rest.
-    near = cv2.dilate(island.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    size = 2 * max(1, round(0.02 * unit)) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+    near = cv2.dilate(island.astype(np.uint8), disc) > 0
+    near &= cv2.dilate((keep[parts] & (best == HAIR)).astype(np.uint8), disc) == 0
+    near |= island
     out[SKIN][near] += out[HAIR][near]
     out[HAIR][near] = 0
     return out

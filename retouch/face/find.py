@@ -37,7 +37,7 @@ _SAME = 0.3
 LEAST_WIDTH = 40
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Face:
     """A face: ``points`` (478, 3) float32 in pixels of the original, irises, pose and scale.
 

@@ -17,7 +17,7 @@ from retouch.colour.transfer import to_linear
 Array = NDArray[np.float32]
 
 # Light below this (linear) is noise in most files; it keeps the logarithms quiet.
-_DARK = 0.004
+_DARK = 0.0015
 # Spread of chromaticity within one skin that is always granted: flush, sallow places, grain.
 _LEAST_SPREAD = 0.07
 # How far in light (natural logarithm) skin goes below and above its median.

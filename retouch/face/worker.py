@@ -20,15 +20,22 @@ class Channel(Protocol):
 
 
 _channel: Channel | None = None
+# The first message of a worker: (HELLO, its process id, "").
+HELLO = "hello"
 
 
 def prepare(channel: Channel) -> None:
     """Run once in each new worker: be modest, views come first."""
     global _channel
     _channel = channel
+    channel.put((HELLO, os.getpid(), ""))
     cv2.setNumThreads(1)
     with contextlib.suppress(OSError):
         os.nice(10)
+    # The models start a thread for every core they see. Half of them stay free for views.
+    if hasattr(os, "sched_setaffinity"):
+        cores = sorted(os.sched_getaffinity(0))
+        os.sched_setaffinity(0, cores[len(cores) // 2 :])
 
 
 def run(job: str, source: Path, target: Path, hints: Hints) -> None:

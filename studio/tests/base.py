@@ -17,7 +17,7 @@ from retouch.picture import Output, Picture, encode, read_bytes
 from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin, spot
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, library
+from studio.portraits.services import analysing, desk, library
 
 SPOTS = [(60, 60), (150, 90), (250, 180)]
 
@@ -47,6 +47,7 @@ class DataFolder:
         settings.enable()
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)  # type: ignore[attr-defined]
         cls.addClassCleanup(settings.disable)  # type: ignore[attr-defined]
+        cls.addClassCleanup(analysing.stop)  # type: ignore[attr-defined]
         super().setUpClass()  # type: ignore[misc]
 
     def setUp(self) -> None:

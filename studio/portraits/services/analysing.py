@@ -6,8 +6,12 @@ name made of both, so that undoing a correction finds the earlier analysis again
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import logging
 import multiprocessing
+import os
+import signal
 import threading
 from collections import OrderedDict
 from concurrent.futures import Future, ProcessPoolExecutor
@@ -22,10 +26,12 @@ from retouch.edit import Edit
 from retouch.errors import RetouchError
 from retouch.face import Analysis, Hints, load
 from retouch.face.analysis import VERSION
-from retouch.face.worker import prepare, run
+from retouch.face.worker import HELLO, prepare, run
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk
+
+log = logging.getLogger(__name__)
 
 State = Literal["waiting", "working", "done", "failed"]
 
@@ -43,7 +49,21 @@ class Status:
     tries: int = 0
 
 
+@dataclass(frozen=True)
+class Job:
+    """What the worker is asked to do."""
+
+    source: Path
+    path: Path
+    hints: Hints
+    status: Status
+
+
 _lock = threading.RLock()
+_queue: list[Job] = []
+_running: Job | None = None
+_worker: int | None = None
+_stopped = False
 _jobs: dict[str, Status] = {}
 _kept: OrderedDict[str, Analysis] = OrderedDict()
 _pool: ProcessPoolExecutor | None = None
@@ -83,7 +103,7 @@ def status(portrait: Portrait) -> Status:
         known = _jobs.get(str(path))
         if known is None:
             known = _jobs[str(path)] = Status("waiting")
-            _submit(portrait, path, hints, known)
+            _submit(Job(portrait.original, path, hints, known))
         return known
 
 
@@ -131,43 +151,59 @@ def needed(portrait: Portrait) -> Analysis:
     return found
 
 
-def _submit(portrait: Portrait, path: Path, hints: Hints, state: Status) -> None:
-    state.tries += 1
+def _submit(job: Job) -> None:
+    """Queue a job; the newest goes first, it is what somebody looks at."""
+    with _lock:
+        _queue.append(job)
+        _next()
+
+
+def _next() -> None:
+    """Give the worker its next job. Only one is with it at a time; the others can still go."""
+    global _running
+    if _running is not None or not _queue:
+        return
+    job = _running = _queue.pop()
+    job.status.tries += 1
     try:
-        future = _workers().submit(run, str(path), portrait.original, path, hints)
+        future = _workers().submit(run, str(job.path), job.source, job.path, job.hints)
     except BrokenProcessPool:
         _forget_workers()
-        future = _workers().submit(run, str(path), portrait.original, path, hints)
-    future.add_done_callback(lambda f: _finished(f, portrait, path, hints, state))
+        future = _workers().submit(run, str(job.path), job.source, job.path, job.hints)
+    future.add_done_callback(lambda f: _finished(f, job))
 
 
-def _finished(
-    future: Future[None], portrait: Portrait, path: Path, hints: Hints, state: Status
-) -> None:
-    error = future.exception() if not future.cancelled() else None
+def _finished(future: Future[None], job: Job) -> None:
+    global _running
+    error = None if future.cancelled() else future.exception()
     with _lock:
+        _running = None
         if isinstance(error, BrokenProcessPool):
             # The worker died. Once more, in a new one; a portrait that kills it twice is left.
             _forget_workers()
-            if state.tries < _TRIES:
-                state.state = "waiting"
-                _submit(portrait, path, hints, state)
+            if job.status.tries < _TRIES and not _stopped:
+                job.status.state = "waiting"
+                _submit(job)
                 return
         if error is None and not future.cancelled():
-            state.state, state.share, state.doing = "done", 1.0, "Done"
+            job.status.state, job.status.share, job.status.doing = "done", 1.0, "Done"
         else:
-            state.state = "failed"
-            state.doing = (
+            if error is not None and not isinstance(error, RetouchError) and not _stopped:
+                log.error("An analysis failed: %s", job.path, exc_info=error)
+            job.status.state = "failed"
+            job.status.doing = (
                 str(error)
                 if isinstance(error, RetouchError)
                 else "The faces couldn't be looked at. Everything by hand works; try again."
             )
+        _next()
 
 
 def _workers() -> ProcessPoolExecutor:
     """One worker, in a process of its own, started when first needed."""
-    global _pool
+    global _pool, _stopped
     with _lock:
+        _stopped = False
         if _pool is None:
             # Forking a process in which models have run crashes the child.
             context = multiprocessing.get_context("spawn")
@@ -178,22 +214,45 @@ def _workers() -> ProcessPoolExecutor:
 
 
 def _forget_workers() -> None:
-    global _pool
+    global _pool, _worker
     if _pool is not None:
-        _pool.shutdown(wait=False, cancel_futures=False)
-        _pool = None
+        _pool.shutdown(wait=False, cancel_futures=True)
+        _pool, _worker = None, None
 
 
 def _listen(channel: Any) -> None:
+    global _worker
     while True:
         try:
             job, share, doing = channel.get()
         except (EOFError, OSError):
             return
         with _lock:
+            if job == HELLO:
+                _worker = int(share)
+                continue
             known = _jobs.get(job)
             if known is not None and known.state in ("waiting", "working"):
                 known.state, known.share, known.doing = "working", share, doing
+
+
+def worker() -> int | None:
+    """Process id of the worker, once it runs."""
+    return _worker
+
+
+def stop() -> None:
+    """Let everything go that isn't finished, and end the worker: the process is about to end."""
+    global _stopped
+    with _lock:
+        _stopped = True
+        _queue.clear()
+        _jobs.clear()
+        _kept.clear()
+        if _worker is not None:
+            with contextlib.suppress(OSError):
+                os.kill(_worker, signal.SIGTERM)
+        _forget_workers()
 
 
 def forget(portrait_id: str) -> None:

@@ -50,8 +50,8 @@ export function HandTray() {
         onInput={(radius) => hand.set({ radius })}
       />
       {face && (
-        <span className="mg-mm" title="Size on this face: diameter in millimetres">
-          {millimetres(2 * hand.radius, face.px_per_mm)}
+        <span className="mg-mm" title="Across, on this face">
+          ⌀ {millimetres(2 * hand.radius, face.px_per_mm)}
         </span>
       )}
       <Slider

@@ -1,0 +1,284 @@
+"""Faces, scale, zones and marks against what is known of the demo portraits and beyond."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import cv2
+import numpy as np
+import skimage.data
+
+from benchmarks import faces as scores
+from benchmarks.scoring import DEMO, PEOPLE
+from retouch.errors import PictureError
+from retouch.face import Hints, analyse, load, save
+from retouch.face.analysis import displayed
+from retouch.face.find import find_faces
+from retouch.face.iris import refine
+from retouch.face.models import MODELS
+from retouch.face.names import ZONE_NAMES, members
+from retouch.geometry import Rect
+from retouch.picture import Picture, read
+
+
+def truth(name: str) -> dict[str, object]:
+    return json.loads((DEMO / "truth" / f"{name}.json").read_text())  # type: ignore[no-any-return]
+
+
+def tearDownModule() -> None:
+    MODELS.close()
+
+
+class Finding(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.picture = displayed(read(DEMO / "portraits" / "ana.jpg"))
+        cls.eye = truth("ana")["eyes"][1]  # type: ignore[index]
+
+    def turned(self, degrees: float) -> tuple[np.ndarray, np.ndarray]:
+        h, w = self.picture.shape[:2]
+        side = int(np.hypot(h, w))
+        matrix = cv2.getRotationMatrix2D((w / 2, h / 2), degrees, 1.0)
+        matrix[:, 2] += [side / 2 - w / 2, side / 2 - h / 2]
+        out = cv2.warpAffine(self.picture, matrix, (side, side), borderMode=cv2.BORDER_REPLICATE)
+        return out, matrix @ np.array([self.eye["x"], self.eye["y"], 1.0])
+
+    def test_rolled_heads(self) -> None:
+        for degrees in (30, -45, 60, 90, 180):
+            with self.subTest(degrees):
+                picture, eye = self.turned(degrees)
+                (face,) = find_faces(picture)
+                away = np.hypot(face.right_iris.x - eye[0], face.right_iris.y - eye[1])
+                self.assertLess(away, 0.5 * self.eye["iris_r"])
+                off = (face.pose.roll + degrees + 180) % 360 - 180
+                self.assertLess(abs(off), 10)
+
+    def test_small_faces_of_a_full_figure(self) -> None:
+        small = cv2.resize(self.picture, None, fx=0.06, fy=0.06, interpolation=cv2.INTER_AREA)
+        wide = np.full((3000, 2400, 3), 90, np.uint8)
+        wide[300 : 300 + small.shape[0], 700 : 700 + small.shape[1]] = small
+        (face,) = find_faces(wide)
+        x, y, width, _ = face.box
+        self.assertLess(width, 80)
+        self.assertTrue(700 < x < 800 and 300 < y < 400)
+
+    def test_several_people(self) -> None:
+        other = displayed(read(DEMO / "portraits" / "chi.jpg"))
+        faces = find_faces(np.hstack([self.picture, other]))
+        self.assertEqual(len(faces), 2)
+        self.assertEqual(sorted(f.box[0] > self.picture.shape[1] for f in faces), [False, True])
+
+    def test_pictures_without_faces(self) -> None:
+        """Pictures that ship with scikit-image: a cat, coffee, a rocket (CC0 or public domain)."""
+        for name in ("chelsea", "coffee", "rocket"):
+            with self.subTest(name):
+                self.assertEqual(find_faces(getattr(skimage.data, name)()), [])
+
+    def test_a_real_photograph(self) -> None:
+        """`skimage.data.astronaut`: public domain (stated in its docstring), 512 x 512."""
+        analysis = analyse(Picture(skimage.data.astronaut()))
+        (face,) = analysis.faces
+        self.assertTrue(face.scale.plausible)
+        x, y, width, _ = face.box
+        self.assertTrue(150 < x < 220 and 40 < y < 110 and 70 < width < 130)
+        rect = Rect(0, 0, 512, 512)
+
+        def share(zone: str, x0: int, y0: int, x1: int, y1: int) -> float:
+            mask = analysis.mask(members(zone), rect, (512, 512))
+            return float(mask[y0:y1, x0:x1].mean())
+
+        # Places read off the picture by eye: forehead, hair above it, suit, flag behind.
+        self.assertGreater(share("skin", 200, 80, 245, 88), 0.8)
+        self.assertGreater(share("hair", 205, 25, 245, 50), 0.8)
+        self.assertGreater(share("clothing", 150, 350, 300, 450), 0.85)
+        self.assertGreater(share("background", 10, 10, 90, 150), 0.9)
+        self.assertGreater(share("teeth", 213, 143, 231, 147), 0.6)
+
+
+class TheScale(unittest.TestCase):
+    def test_pixels_per_millimetre(self) -> None:
+        """The scenes were rendered at a known scale; irises of 12.2 mm there, 11.7 on average."""
+        for name in PEOPLE:
+            with self.subTest(name):
+                (face,) = scores.understand(name).analysis.faces
+                known = float(truth(name)["px_per_cm"]) / 10  # type: ignore[arg-type]
+                self.assertLess(abs(np.log(face.scale.px_per_mm / known)), 0.08)
+                self.assertLess(face.scale.uncertainty, 0.08)
+                self.assertTrue(face.scale.plausible)
+
+    def test_the_rim_of_an_iris(self) -> None:
+        """Drawn irises of known size, half covered by lids, are measured to a fiftieth."""
+        rng = np.random.default_rng(4)
+        for radius in (9.0, 16.0, 31.0, 70.0):
+            size = int(5 * radius)
+            x = size / 2 + 0.08 * radius
+            y = size / 2 - 0.06 * radius
+            ys, xs = np.mgrid[:size, :size] + 0.5
+            eye = np.where(np.hypot(xs - x, ys - y) < radius, 0.3, 0.75)
+            eye[np.hypot(xs - x, ys - y) < 0.35 * radius] = 0.05
+            eye[ys < y - 0.75 * radius] = 0.6
+            eye = cv2.GaussianBlur(eye, (0, 0), 0.04 * radius) + rng.normal(0, 0.01, eye.shape)
+            guess = (size / 2, size / 2, 1.06 * radius)
+            found = refine(eye.astype(np.float32), *guess)
+            with self.subTest(radius):
+                self.assertTrue(found.found)
+                self.assertLess(abs(found.radius / radius - 1), 0.04)
+                self.assertLess(np.hypot(found.x - x, found.y - y), 0.06 * radius)
+
+    def test_no_rim(self) -> None:
+        flat = np.full((80, 80), 0.5, np.float32)
+        found = refine(flat, 40, 40, 15)
+        self.assertFalse(found.found)
+        self.assertEqual((found.x, found.y, found.radius), (40, 40, 15))
+
+
+class Zones(unittest.TestCase):
+    """Overlap with the true labels. What falls short of the aims is told in docs/benchmarks.md."""
+
+    LEAST = {
+        "skin": 0.90, "lips": 0.84, "teeth": 0.72, "eye_whites": 0.70, "irises": 0.77,
+        "brows": 0.55, "hair": 0.74, "clothing": 0.97, "background": 0.97,
+    }  # fmt: skip
+
+    def _check(self, name: str) -> None:
+        for zone, numbers, _ in scores.ZONES:
+            found = scores.overlap(name, zone, numbers)
+            if found is not None:
+                with self.subTest(zone):
+                    self.assertGreater(found, self.LEAST[zone])
+
+    def test_light_freckled_skin(self) -> None:
+        self._check("ana")
+
+    def test_lined_stubbled_skin(self) -> None:
+        self._check("bela")
+
+    def test_very_dark_shining_skin(self) -> None:
+        self._check("chi")
+
+    def test_heavy_acne(self) -> None:
+        self._check("dan")
+
+    def test_smile(self) -> None:
+        self._check("eli")
+
+    def test_no_skin_tone_is_served_worse(self) -> None:
+        found = {name: scores.overlap(name, "skin", (1,)) or 0.0 for name in PEOPLE}
+        self.assertLess(max(found.values()) - found["chi"], 0.04)
+
+    def test_the_zones_of_a_face_lie_where_they_should(self) -> None:
+        analysis = scores.understand("ana").analysis
+        rect = Rect(0, 0, analysis.width, analysis.height)
+        shape = (500, 400)
+        centre = {}
+        for zone in ZONE_NAMES:
+            mask = analysis.mask(members(zone), rect, shape, 0)
+            ys, xs = np.nonzero(mask > 0.5)
+            if len(ys):
+                centre[zone] = (float(xs.mean()), float(ys.mean()))
+        # The person's right is on the left of the picture.
+        self.assertLess(centre["cheek_right"][0], centre["nose"][0])
+        self.assertGreater(centre["cheek_left"][0], centre["nose"][0])
+        down = ["hair", "forehead", "eyelids", "under_eye_right", "nose", "lip_upper", "lip_lower",
+                "chin", "neck", "clothing"]  # fmt: skip
+        heights = [centre[zone][1] for zone in down]
+        self.assertEqual(heights, sorted(heights))
+
+    def test_skin_zones_add_up_to_the_skin(self) -> None:
+        analysis = scores.understand("dan").analysis
+        rect = Rect(0, 0, analysis.width, analysis.height)
+        whole = analysis.mask(members("skin"), rect, (375, 300))
+        parts = sum(analysis.mask((zone,), rect, (375, 300)) for zone in members("skin"))
+        np.testing.assert_allclose(np.minimum(parts, 1), whole, atol=0.02)
+
+
+class Marks(unittest.TestCase):
+    def test_found_and_offered(self) -> None:
+        """Recall and precision at the default sensitivity, over all demo people."""
+        every = [scores.mark_score(name) for name in PEOPLE]
+        found = sum(s.found for s in every) / sum(s.temporary for s in every)
+        right = sum(s.right for s in every) / sum(s.offered for s in every)
+        wrong = sum(s.permanent_offered for s in every) / sum(s.permanent for s in every)
+        self.assertGreater(found, 0.8)
+        self.assertGreater(right, 0.8)
+        self.assertLess(wrong, 0.05)
+
+    def test_sensitivity_only_adds(self) -> None:
+        counts = [scores.mark_score("eli", s).offered for s in (20, 50, 80, 95)]
+        self.assertEqual(counts, sorted(counts))
+        self.assertLess(counts[0], counts[-1])
+
+
+class Keeping(unittest.TestCase):
+    def test_round_trip(self) -> None:
+        before = scores.understand("dan").analysis
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "deeper" / "one.npz"
+            save(before, path)
+            after = load(path)
+        np.testing.assert_array_equal(after.faces[0].points, before.faces[0].points)
+        self.assertEqual(after.faces[0].scale, before.faces[0].scale)
+        self.assertEqual(after.marks, before.marks)
+        rect = Rect(100, 100, 900, 1100)
+        for zone in ("skin", "hair", "background"):
+            np.testing.assert_array_equal(
+                after.mask(members(zone), rect, (200, 160)),
+                before.mask(members(zone), rect, (200, 160)),
+            )
+
+    def test_broken_files(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "one.npz"
+            save(replace(scores.understand("dan").analysis, layers=(), faces=(), marks=()), path)
+            whole = path.read_bytes()
+            for data in (b"", b"no archive", whole[: len(whole) // 2]):
+                path.write_bytes(data)
+                with self.assertRaises(PictureError):
+                    load(path)
+
+    def test_no_face(self) -> None:
+        analysis = analyse(Picture(skimage.data.coffee()))
+        self.assertEqual((analysis.faces, analysis.layers, analysis.marks), ((), (), ()))
+
+
+class Hinted(unittest.TestCase):
+    """What the user says about faces counts more than what was found."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        picture = read(DEMO / "portraits" / "eli.jpg")
+        small = cv2.resize(picture.pixels, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        cls.picture = Picture(np.asarray(small))
+        (cls.face,) = find_faces(cls.picture.pixels)
+
+    def test_no_face_there(self) -> None:
+        x, y, w, h = self.face.box
+        hints = Hints(removed=((x + w / 2, y + h / 2),))
+        self.assertEqual(analyse(self.picture, hints).faces, ())
+
+    def test_a_box_with_and_without_a_face(self) -> None:
+        x, y, w, h = self.face.box
+        hints = Hints(boxes=((x, y, w, h), (2, 2, 60, 60)))
+        analysis = analyse(self.picture, hints)
+        self.assertEqual(len(analysis.faces), 1)
+        self.assertTrue(analysis.faces[0].by_hand)
+        self.assertEqual(analysis.missed, ((2, 2, 60, 60),))
+
+    def test_an_iris_and_a_nudge(self) -> None:
+        iris = self.face.right_iris
+        corner = self.face.points[61, :2]
+        hints = Hints(
+            irises=((iris.x, iris.y, 20.0),),
+            nudges=((float(corner[0]), float(corner[1]), float(corner[0]) - 9, float(corner[1])),),
+        )
+        (face,) = analyse(self.picture, hints).faces
+        # Common value of the visible iris, 11.7 mm across (see retouch/face/scale.py).
+        self.assertAlmostEqual(face.scale.px_per_mm, 40 / 11.7, places=6)
+        moved = face.points[61, :2] - self.face.points[61, :2]
+        np.testing.assert_allclose(moved, [-9, 0], atol=0.5)
+        far = face.points[10, :2] - self.face.points[10, :2]
+        np.testing.assert_allclose(far, 0, atol=0.5)
