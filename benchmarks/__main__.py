@@ -71,6 +71,7 @@ _PARTS = {
     "heal": heal_table,
     "zones": faces.zone_table,
     "marks": faces.mark_table,
+    "analysis": faces.large_table,
     "speed": speed_table,
     "latency": latency_table,
 }

@@ -178,6 +178,8 @@ def measure() -> dict[str, Any]:
             ident = _prepare(page, url)
             page.goto(f"{url}/portraits/{ident}")
             box = _settle_first(page)
+            # The faces are looked at first; what is measured is the work that follows.
+            page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
             middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
             moves, moves_frames = _zooms_and_pans(page, middle)
             page.mouse.move(*middle)

@@ -37,6 +37,7 @@ def _open(page: Page, url: str, name: str) -> None:
     page.goto(url)
     page.get_by_role("link", name=f"Open {name}").click()
     _sharp(page)
+    expect(page.get_by_role("button", name="Sweep")).to_be_visible(timeout=120_000)
 
 
 def _heal(page: Page, name: str, most: int) -> None:
@@ -92,6 +93,23 @@ def _take(page: Page, url: str) -> None:
     page.wait_for_timeout(2500)
     page.screenshot(path=SHOTS / "touch.png")
 
+    _open(page, url, "Ana")
+    page.get_by_role("switch", name="Show marks").click()
+    page.get_by_role("group", name="Zones of the face").get_by_role("button", name="Chin").focus()
+    _zoom(page, 1010, 1300, 3)
+    page.wait_for_timeout(600)
+    page.screenshot(path=SHOTS / "marks.png")
+    page.keyboard.press("m")
+
+    _open(page, url, "Chi")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+    zones = page.get_by_role("region", name="Zones")
+    zones.get_by_label("Show the zone").select_option("mask")
+    expect(page.locator("image[data-zone=skin]")).to_be_visible()
+    page.wait_for_timeout(600)
+    page.screenshot(path=SHOTS / "zones.png")
+
+    _open(page, url, "Eli")
     page.get_by_role("button", name="Deliver").click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_be_visible()

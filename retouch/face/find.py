@@ -64,6 +64,11 @@ class Face:
         """From hairline to chin, pixels of the original."""
         return float(np.linalg.norm(self.points[lm.CHIN, :2] - self.points[lm.TOP, :2]))
 
+    def outlines(self) -> list[list[list[float]]]:
+        """The mesh's lines around face, eyes, brows and lips, rounded to a tenth of a pixel."""
+        groups = (lm.OVAL, lm.EYE_R, lm.EYE_L, lm.BROW_R, lm.BROW_L, lm.LIPS_OUT, lm.LIPS_IN)
+        return [np.round(self.points[list(g), :2].astype(float), 1).tolist() for g in groups]
+
 
 def find_faces(
     picture: Pixels,

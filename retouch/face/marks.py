@@ -46,6 +46,8 @@ _AROUND_MM = 6.0
 _DARK = 0.004
 # So much of a mark's surroundings has to be skin.
 _ON_SKIN = 0.8
+# Above this radius a place without colour of its own is a form of the face, lit or in shade.
+_FORM_MM, _TINT = 1.7, 0.25
 _RIM_MM = 1.1
 
 
@@ -283,7 +285,7 @@ def _confidence(sureness: float, contrast: float, radius_mm: float) -> float:
     It has to stand out from the skin's own texture, to be seen, and not to be as small as pores.
     """
     z = (
-        1.0
+        1.3
         + 4.8 * np.log(max(sureness, 1e-3) / 10)
         + 1.6 * np.log(max(contrast, 1e-3) / 0.2)
         + 4.0 * np.log(min(max(radius_mm, 0.1), 1.2) / 0.5)
@@ -344,6 +346,10 @@ def _judge(
     kind: Kind = "light" if bright else "red" if share > _BLOOD else "dark"
     if kind != "red" and tilt > 0.8 * contrast and tilt > 0.06:
         kind = "raised"
+    # Light and shadow of the face's own forms change brightness alone; pigments change colour.
+    tint = float(np.hypot(off[0] - off[1], off[0] - off[2]))
+    if r > _FORM_MM * unit and (kind in ("light", "raised") or tint < _TINT * contrast):
+        return None
     certainty = _confidence(strength, contrast, r / unit)
     proposal: Decision
     if kind == "red":

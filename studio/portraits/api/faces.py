@@ -47,6 +47,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
             pupils_mm=face.scale.pupils_mm,
             plausible=face.scale.plausible,
             scale_source=face.scale.source,
+            outlines=face.outlines(),
             irises=[[i.x, i.y, i.radius] for i in (face.right_iris, face.left_iris)],
         )
         for n, face in enumerate(analysis.faces)

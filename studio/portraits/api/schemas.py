@@ -324,7 +324,8 @@ class ZoneOut(Schema):
 class FaceOut(Schema):
     """A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
 
-    All in pixels of the original; angles in degrees; ``uncertainty`` of the scale is relative.
+    ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
+    original; angles in degrees; ``uncertainty`` of the scale is relative.
     """
 
     number: int
@@ -341,6 +342,7 @@ class FaceOut(Schema):
     plausible: bool
     scale_source: Literal["iris", "pupils", "hand"]
     irises: list[list[float]]
+    outlines: list[list[Point]]
 
 
 class PlaceOut(Schema):

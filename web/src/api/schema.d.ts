@@ -994,7 +994,8 @@ export interface components {
          * FaceOut
          * @description A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
          *
-         *     All in pixels of the original; angles in degrees; ``uncertainty`` of the scale is relative.
+         *     ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
+         *     original; angles in degrees; ``uncertainty`` of the scale is relative.
          */
         FaceOut: {
             /** Number */
@@ -1028,6 +1029,8 @@ export interface components {
             scale_source: "iris" | "pupils" | "hand";
             /** Irises */
             irises: number[][];
+            /** Outlines */
+            outlines: number[][][];
         };
         /**
          * MarkOut

@@ -59,7 +59,7 @@ export const KEYS: Key[] = [
   { action: "sweepOn", keys: ["."], group: "Look", text: "Sweep: begin, and on to the next place" },
   { action: "sweepBack", keys: [","], group: "Look", text: "Sweep: back to the place before" },
   { action: "marks", keys: ["m"], group: "Look", text: "Show or hide the marks" },
-  { action: "zone", keys: ["z"], group: "Look", text: "Show the zone: not, as tint, white on black, in the Glass" },
+  { action: "zone", keys: ["v"], group: "Look", text: "Show the zone: not, as tint, white on black, in the Glass" },
   { action: "help", keys: ["?", "shift+?"], group: "Look", text: "This page" },
 ];
 

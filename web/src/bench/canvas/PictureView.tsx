@@ -7,6 +7,7 @@ import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
 import { inside } from "../state/marks";
 import { useFaces } from "../state/faces";
+import { FacesLayer } from "./FacesLayer";
 import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
 import { Painter } from "./Painter";
@@ -357,6 +358,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
           <>
             <ZoneLayer />
             <MarksLayer view={view} />
+            <FacesLayer view={view} />
             <Rings
               pass={ringPass}
               view={view}

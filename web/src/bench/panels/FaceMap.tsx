@@ -1,9 +1,10 @@
 /** A small drawn face: what has been touched where, open marks, and a way to go there. */
+import { memo, useMemo } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { seen } from "../canvas/viewport";
 import { hint } from "../keys";
-import { useFaces, type Place } from "../state/faces";
+import { useFaces, type Mark, type Place } from "../state/faces";
 import { visibleMarks } from "../state/marks";
 import { useSweep } from "../state/sweep";
 import { useView } from "../state/view";
@@ -54,11 +55,95 @@ function FaceChoice() {
   );
 }
 
+interface DrawingProps {
+  places: readonly Place[];
+  open: readonly Mark[];
+  seen: readonly string[];
+  face: number;
+  current: string | null;
+}
+
+/** The drawing alone: it changes more rarely than the view does. */
+const Drawing = memo(function Drawing({ places, open, seen: ticks, face, current }: DrawingProps) {
+  const zones = useZones();
+  const title = (zone: string) => zones.data?.find((z) => z.name === zone)?.title ?? zone;
+  return (
+    <svg viewBox="0 0 120 152" role="group" aria-label="Zones of the face">
+      {FACE_SHAPES.map(({ zone, path }) => {
+        const place = places.find((p) => p.zone === zone);
+        const marks = open.filter((m) => m.zone === zone).length;
+        const words = [
+          title(zone),
+          place?.touches ? `${place.touches} touched` : null,
+          marks ? `${marks} open ${marks === 1 ? "mark" : "marks"}` : null,
+          ticks.includes(`${face}-${zone}`) ? "seen" : null,
+        ].filter(Boolean);
+        const go = () => place && useView.getState().show(place.rect);
+        return (
+          <path
+            key={zone}
+            d={path}
+            className={[
+              "mg-zone",
+              place ? "" : "mg-zone-absent",
+              current === zone ? "mg-zone-here" : "",
+            ].join(" ")}
+            style={{
+              fillOpacity: place?.touches
+                ? 0.25 + 0.6 * Math.min(1, place.strength * (0.4 + 0.15 * place.touches))
+                : 0.06,
+            }}
+            role="button"
+            tabIndex={place ? 0 : -1}
+            aria-label={words.join(", ")}
+            onClick={go}
+            onKeyDown={(e) => e.key === "Enter" && go()}
+          >
+            <title>{words.join(", ")}</title>
+          </path>
+        );
+      })}
+      {FACE_LINES.map((d) => (
+        <path key={d} d={d} className="mg-face-line" />
+      ))}
+      {FACE_SHAPES.map(({ zone }) => {
+        const at = LABELS[zone];
+        const marks = open.filter((m) => m.zone === zone).length;
+        return (
+          at && (
+            <g key={zone} className="mg-zone-label" aria-hidden="true">
+              {marks > 0 && (
+                <text x={at[0]} y={at[1]} className="mg-zone-marks">
+                  {marks}
+                </text>
+              )}
+              {ticks.includes(`${face}-${zone}`) && (
+                <path className="mg-zone-tick" d={`M${at[0] - 4} ${at[1] + 5} l2.4 2.4 l4.6 -5`} />
+              )}
+            </g>
+          )
+        );
+      })}
+    </svg>
+  );
+});
+
 export function FaceMap() {
   const { analysis, face, sensitivity, problem, again } = useFaces();
-  const { view, screen, picture, show } = useView();
+  const { view, screen, picture } = useView();
   const sweep = useSweep();
   const zones = useZones();
+  const places = useMemo(
+    () => (analysis?.places ?? []).filter((p) => p.face === face),
+    [analysis?.places, face],
+  );
+  const open = useMemo(
+    () =>
+      visibleMarks(analysis?.marks ?? [], sensitivity, face).filter(
+        (m) => !m.cleared && m.decision !== "keep",
+      ),
+    [analysis?.marks, sensitivity, face],
+  );
   if (!analysis)
     return <p className="mg-hint">{problem ?? "Looking at the portrait…"}</p>;
   if (analysis.state !== "done")
@@ -87,82 +172,21 @@ export function FaceMap() {
         </p>
       </section>
     );
-  const places = analysis.places.filter((p) => p.face === face);
   const part = seen(view, picture, screen);
   const [bx = 0, by = 0, bw = 0, bh = 0] = analysis.faces[face]?.box ?? [];
   const whole = part.x0 <= bx && part.y0 <= by && part.x1 >= bx + bw && part.y1 >= by + bh;
   const current = whole
     ? null
     : inView(places, (part.x0 + part.x1) / 2, (part.y0 + part.y1) / 2);
-  const open = visibleMarks(analysis.marks, sensitivity, face).filter(
-    (m) => !m.cleared && m.decision !== "keep",
-  );
   const swept = FACE_SHAPES.filter((s) => places.some((p) => p.zone === s.zone));
   const done = swept.filter((s) => analysis.seen.includes(`${face}-${s.zone}`)).length;
-  const title = (zone: string) => zones.data?.find((z) => z.name === zone)?.title ?? zone;
+  const title = zones.data?.find((z) => z.name === current)?.title;
   return (
     <section className="mg-facemap" aria-label="Face map">
       <FaceChoice />
-      <svg viewBox="0 0 120 152" role="group" aria-label="Zones of the face">
-        {FACE_SHAPES.map(({ zone, path }) => {
-          const place = places.find((p) => p.zone === zone);
-          const marks = open.filter((m) => m.zone === zone).length;
-          const ticked = analysis.seen.includes(`${face}-${zone}`);
-          const words = [
-            title(zone),
-            place?.touches ? `${place.touches} touched` : null,
-            marks ? `${marks} open ${marks === 1 ? "mark" : "marks"}` : null,
-            ticked ? "seen" : null,
-          ].filter(Boolean);
-          const go = () => place && show(place.rect);
-          return (
-            <g key={zone}>
-              <path
-                d={path}
-                className={[
-                  "mg-zone",
-                  place ? "" : "mg-zone-absent",
-                  current === zone ? "mg-zone-here" : "",
-                ].join(" ")}
-                style={{
-                  fillOpacity: place?.touches
-                    ? 0.25 + 0.6 * Math.min(1, place.strength * (0.4 + 0.15 * place.touches))
-                    : 0.06,
-                }}
-                role="button"
-                tabIndex={place ? 0 : -1}
-                aria-label={words.join(", ")}
-                onClick={go}
-                onKeyDown={(e) => e.key === "Enter" && go()}
-              >
-                <title>{words.join(", ")}</title>
-              </path>
-            </g>
-          );
-        })}
-        {FACE_LINES.map((d) => (
-          <path key={d} d={d} className="mg-face-line" />
-        ))}
-        {FACE_SHAPES.map(({ zone }) => {
-          const at = LABELS[zone];
-          const marks = open.filter((m) => m.zone === zone).length;
-          const ticked = analysis.seen.includes(`${face}-${zone}`);
-          return (
-            at && (
-              <g key={zone} className="mg-zone-label" aria-hidden="true">
-                {marks > 0 && (
-                  <text x={at[0]} y={at[1]} className="mg-zone-marks">
-                    {marks}
-                  </text>
-                )}
-                {ticked && <path className="mg-zone-tick" d={`M${at[0] - 4} ${at[1] + 5} l2.4 2.4 l4.6 -5`} />}
-              </g>
-            )
-          );
-        })}
-      </svg>
+      <Drawing places={places} open={open} seen={analysis.seen} face={face} current={current} />
       <p className="mg-facts" aria-live="polite">
-        {current ? title(current) : whole ? "Whole face" : "Beside the face"}
+        {title ?? (whole ? "Whole face" : "Beside the face")}
       </p>
       <Button
         variant="quiet"

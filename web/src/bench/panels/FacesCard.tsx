@@ -7,7 +7,7 @@ import { useHand, type Mode } from "../state/hand";
 import { useView } from "../state/view";
 
 const HANDS: { mode: Mode; title: string; icon: string; how: string }[] = [
-  { mode: "face", title: "Add a face", icon: "bounding-box", how: "Drag a box around the face" },
+  { mode: "face", title: "Add a face", icon: "bounding-box", how: "Drag a box around a face; over one that is there, it is fitted again" },
   { mode: "iris", title: "Measure an iris", icon: "bullseye", how: "Press in the middle of the iris and drag to its rim" },
   { mode: "nudge", title: "Nudge points", icon: "arrows-move", how: "Drag an eye, brow, lip or the jaw to where it is" },
 ];

@@ -2,12 +2,15 @@ import { Button } from "react-bootstrap";
 import type { Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBench } from "../state/bench";
+import { useFaces } from "../state/faces";
+import { millimetres } from "../state/marks";
 import { radiusOf } from "../state/model";
 import { useView } from "../state/view";
 
 /** The touches of a pass, the newest first; a click picks one and brings it into view. */
 export function TouchList({ pass }: { pass: Pass }) {
   const { picked, pick, gesture } = useBench();
+  const pxPerMm = useFaces((s) => s.analysis?.faces[s.face]?.px_per_mm);
   if (pass.touches.length === 0)
     return <p className="mg-hint">Click a spot in the picture, or drag along it.</p>;
   const show = (id: string) => {
@@ -31,7 +34,9 @@ export function TouchList({ pass }: { pass: Pass }) {
             >
               <Icon name={touch.path.length > 1 ? "bezier2" : "circle"} />
               {touch.path.length > 1 ? "Stroke" : "Spot"} {number}
-              <small>{radiusOf(touch)} px</small>
+              <small title={`${radiusOf(touch)} px`}>
+                {pxPerMm ? `⌀ ${millimetres(2 * radiusOf(touch), pxPerMm)}` : `${radiusOf(touch)} px`}
+              </small>
             </button>
             <Button
               variant="quiet"
