@@ -156,6 +156,30 @@ class BrowserTest(DataFolder, LiveServerTestCase):
         )
         return self.pixels(x, y, half, page)
 
+    def until_like(
+        self, x: float, y: float, wanted: np.ndarray, atol: float, page: Page | None = None
+    ) -> None:
+        """Wait until the pixels around a place are what they should be, each within ``atol``.
+
+        What is shown first may be a coarser picture, scaled, until the sharp one is there.
+        """
+        vx, vy, scale = self._view(page)
+        half = len(wanted) // 2
+        (page or self.page).wait_for_function(
+            """([c, x, y, h, wanted, atol]) => {
+                 const d = c.getContext('2d').getImageData(x - h, y - h, 2 * h, 2 * h).data;
+                 return wanted.every((w, i) => Math.abs(d[i] - w) <= atol);
+               }""",
+            arg=[
+                self.picture(page).locator("canvas").element_handle(),
+                round((x - vx) * scale),
+                round((y - vy) * scale),
+                half,
+                np.dstack([wanted, np.full(wanted.shape[:2], 255)]).reshape(-1).tolist(),
+                atol,
+            ],
+        )
+
     def brush(self, radius: float, page: Page | None = None) -> None:
         box = (page or self.page).get_by_role("textbox", name="Size, number")
         box.fill(str(radius))

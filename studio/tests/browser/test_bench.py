@@ -134,10 +134,10 @@ class Touches(Bench):
 class Passes(Bench):
     def test_switch_strength_name_and_delete(self) -> None:
         raw = self.pixels(*SPOT)
-        healed = self.heal(*SPOT)
+        self.heal(*SPOT)
         switch = self.page.get_by_role("switch", name="Skin spots on or off")
         switch.click()
-        np.testing.assert_allclose(self.until_painted(*SPOT, healed), raw, atol=6)
+        self.until_like(*SPOT, raw, 6)
         self.page.keyboard.press("e")
         self.until_painted(*SPOT, raw)
         self.saved()
@@ -210,11 +210,11 @@ class Comparing(Bench):
         # By its rim, so that its middle comes to lie on the spot.
         start = (centre[0] - radius, centre[1])
         self.drag(start, (target[0] - radius, target[1]))
-        np.testing.assert_allclose(self.until_painted(*SPOT, healed), raw, atol=6)
+        self.until_like(*SPOT, raw, 6)
 
         # Away again: the result shows; and the place is remembered.
         self.drag((target[0] - radius, target[1]), (target[0] - radius - 260, target[1] - 200))
-        np.testing.assert_allclose(self.until_painted(*SPOT, raw), healed, atol=6)
+        self.until_like(*SPOT, healed, 6)
         placed = grip.bounding_box()
         self.page.reload()
         self.sharp()
@@ -236,7 +236,7 @@ class HistoryTest(Bench):
         raw = self.pixels(*SPOT)
         healed = self.heal(*SPOT)
         self.page.keyboard.press("Control+z")
-        np.testing.assert_allclose(self.until_painted(*SPOT, healed), raw, atol=6)
+        self.until_like(*SPOT, raw, 6)
         self.saved()
         desk.forget_all()
         self.page.reload()
@@ -244,7 +244,7 @@ class HistoryTest(Bench):
         self.zoom_to(*SPOT)
         raw = self.pixels(*SPOT)
         self.page.get_by_role("button", name="Redo").click()
-        np.testing.assert_allclose(self.until_painted(*SPOT, raw), healed, atol=8)
+        self.until_like(*SPOT, healed, 8)
         self.heal(*NEAR)
         steps = self.page.get_by_role("region", name="History")
         expect(steps.get_by_role("button", name="Heal")).to_have_count(2)
