@@ -29,7 +29,7 @@ from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture, to_float, to_integers
 
-VERSION = 1
+VERSION = 2
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
 # Marks keep this distance from what isn't skin.

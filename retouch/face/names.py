@@ -37,6 +37,7 @@ ZONES = (
     Zone("pupils", "Pupils", "feature"),
     Zone("lashes", "Lashes", "feature"),
     Zone("brows", "Brows", "feature"),
+    Zone("lenses", "Lenses of glasses", "feature"),
     Zone("hair", "Hair", "rest"),
     Zone("clothing", "Clothing", "rest"),
     Zone("background", "Background", "rest"),

@@ -13,6 +13,7 @@ from retouch.face import body, features
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
 from retouch.face.frame import Frame, cut, distance, ramp
+from retouch.face.lenses import lens
 from retouch.face.models import MODELS, Models
 from retouch.face.skin import SkinModel, chroma
 from retouch.geometry import Rect
@@ -26,6 +27,8 @@ _BODY_UNIT, _HEAD_UNIT = 360.0, 800.0
 _MOST_PIXELS = 2.0e6
 # Something on the skin is a thing of its own from this extent on, in face heights (about 12 mm).
 _LEAST_THING = 0.065
+# A rim of glasses is at most this thick, in face heights.
+_RIM = 0.018
 _SEAM = 0.018  # softness between two zones of skin, in face heights
 
 
@@ -151,17 +154,32 @@ def _head(n: int, head: Frame, frame: Frame, posterior: Array, model: SkinModel)
     found["lashes"] = right["lashes"] + left["lashes"]
     found["brows"] = features.brow(head, True) + features.brow(head, False)
     found |= features.mouth(head)
+    glass = [g for g in (lens(head, True), lens(head, False)) if g is not None]
+    lenses = np.maximum.reduce([np.zeros(head.shape, np.float32), *glass])
     taken = np.zeros(head.shape, np.float32)
     for name, mask in found.items():
         if name != "pupils":
             taken += mask
     skin = skin * (1 - np.clip(taken, 0, 1)) * (1 - _nostrils(head)) * _unlike(head, model)
+    if glass:
+        skin = skin * (1 - _rims(head, lenses))
+        found["lenses"] = lenses
     found.pop("mouth")
     found["hair"] = hair * (1 - np.clip(taken, 0, 1))
     layers = [_layer(name, n, head, mask) for name, mask in found.items()]
     layers += [_layer(name, n, head, skin * share) for name, share in _shares(head).items()]
     layers.append(_layer("clothing", n, head, clothing))
     return layers
+
+
+def _rims(head: Frame, lenses: Array) -> Array:
+    """The rims around lenses: the dark line just outside of them."""
+    width = 2 * max(1, round(_RIM * head.unit)) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (width, width))
+    around = cv2.dilate(lenses, disc) - cv2.erode(lenses, np.ones((3, 3), np.uint8))
+    light = cv2.cvtColor(head.pixels, cv2.COLOR_RGB2GRAY)
+    line = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc).astype(np.float32)
+    return np.asarray(np.clip(around, 0, 1) * ramp(line - 8, 6), np.float32)
 
 
 def _nostrils(head: Frame) -> Array:

@@ -24,6 +24,8 @@ from retouch.face.names import ZONE_NAMES, members
 from retouch.geometry import Rect
 from retouch.picture import Picture, read
 
+DATA = Path(__file__).parent / "data"
+
 
 def truth(name: str) -> dict[str, object]:
     return json.loads((DEMO / "truth" / f"{name}.json").read_text())  # type: ignore[no-any-return]
@@ -194,6 +196,27 @@ class Zones(unittest.TestCase):
         whole = analysis.mask(members("skin"), rect, (375, 300))
         parts = sum(analysis.mask((zone,), rect, (375, 300)) for zone in members("skin"))
         np.testing.assert_allclose(np.minimum(parts, 1), whole, atol=0.02)
+
+
+class Glasses(unittest.TestCase):
+    """An invented person with thin dark rims and a window's glare; the true lenses are known."""
+
+    def test_lenses(self) -> None:
+        picture = read(DATA / "glasses.jpg")
+        truth = cv2.imread(str(DATA / "glasses_mask.png"), cv2.IMREAD_GRAYSCALE)
+        rect = Rect(0, 0, picture.width, picture.height)
+        analysis = analyse(picture)
+        lenses = analysis.mask(("lenses",), rect, truth.shape) > 0.5
+        known = truth == 2
+        self.assertGreater((lenses & known).sum() / (lenses | known).sum(), 0.8)
+        frame = cv2.erode((truth == 1).astype(np.uint8), np.ones((3, 3))) > 0
+        skin = analysis.mask(members("skin"), rect, truth.shape)
+        self.assertLess(skin[frame].mean(), 0.5)
+
+    def test_none_without_glasses(self) -> None:
+        for name in PEOPLE:
+            zones = {layer.zone for layer in scores.understand(name).analysis.layers}
+            self.assertNotIn("lenses", zones)
 
 
 class Marks(unittest.TestCase):

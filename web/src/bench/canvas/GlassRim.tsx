@@ -5,12 +5,14 @@ import type { Size } from "./viewport";
 interface Props {
   lens: Lens;
   screen: Size;
+  /** What is seen inside. */
+  label: string;
   onChange: (lens: Lens) => void;
 }
 
 const SMALLEST = 40;
 
-export function GlassRim({ lens, screen, onChange }: Props) {
+export function GlassRim({ lens, screen, label, onChange }: Props) {
   const start = (event: React.PointerEvent<SVGElement>, resize: boolean) => {
     event.stopPropagation();
     const target = event.currentTarget;
@@ -74,7 +76,7 @@ export function GlassRim({ lens, screen, onChange }: Props) {
         onPointerDown={(e) => start(e, true)}
       />
       <text className="mg-glass-label" x={lens.x} y={lens.y - lens.radius - 8}>
-        original
+        {label}
       </text>
     </g>
   );

@@ -5,6 +5,7 @@ import { useBench } from "../state/bench";
 import { useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
+import { useZones } from "../state/zones";
 import { inside } from "../state/marks";
 import { useFaces } from "../state/faces";
 import { FacesLayer } from "./FacesLayer";
@@ -323,6 +324,12 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const pickedTouch = drag && drag.touch.id === picked ? drag.now : (current?.touch ?? null);
   const ringPass = passes.find((p) => p.id === openPass) ?? null;
   const radius = hand.radius * view.scale;
+  const zones = useZones();
+  const { zone, zoneShow } = useFaces();
+  const inLens =
+    zoneShow === "glass"
+      ? (zones.data?.find((z) => z.name === zone)?.title.toLowerCase() ?? zone)
+      : "original";
   const within =
     pointer &&
     !drag &&
@@ -384,7 +391,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
           </>
         )}
         {hand.glass && !hand.comparing && (
-          <GlassRim lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
+          <GlassRim label={inLens} lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
         )}
         {within && !hand.panning && !hand.comparing && (hand.mode === "heal" || hand.mode === "zone") && (
           <g className="mg-brush" pointerEvents="none">
