@@ -1,5 +1,6 @@
 """Heal: texture from a source, tone and light from the surroundings."""
 
+from retouch.heal.copying import clone
 from retouch.heal.footprint import Footprint
 from retouch.heal.heal import examine, heal, propose, read_rects, write_rect
 from retouch.heal.source import Candidate
@@ -10,6 +11,7 @@ __all__ = [
     "Candidate",
     "Footprint",
     "Study",
+    "clone",
     "examine",
     "heal",
     "propose",

@@ -17,7 +17,13 @@ from studio.portraits.models import new_id
 Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 
 # What a pass is called that appears by itself, by kind; "Skin spots 2" and so on after that.
-_NAMES = {"heal": "Skin spots", "zones": "Zones", "marks": "Marks", "faces": "Faces"}
+_NAMES = {
+    "heal": "Skin spots",
+    "clone": "Copies",
+    "zones": "Zones",
+    "marks": "Marks",
+    "faces": "Faces",
+}
 
 
 @dataclass(frozen=True)

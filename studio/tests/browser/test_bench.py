@@ -359,3 +359,53 @@ class Sharpness(Bench):
         assert box is not None
         self.assertEqual(size, round(2 * box["width"]))
         self.assertEqual(self._view(page)[2], 0.5)
+
+
+class CloneTest(Bench):
+    """A plain copy from a chosen place, along with the hand or from the same place each time."""
+
+    def choose(self, x: float, y: float) -> None:
+        self.page.keyboard.down("Alt")
+        self.page.mouse.click(*self.at(x, y))
+        self.page.keyboard.up("Alt")
+
+    def test_a_copy_is_exactly_its_source(self) -> None:
+        source = (SPOT[0] - 90, SPOT[1] + 60)
+        self.page.keyboard.press("c")
+        self.brush(20)
+        self.choose(*source)
+        there = self.pixels(*source)
+        before = self.pixels(*SPOT)
+        self.page.mouse.click(*self.at(*SPOT))
+        self.until_painted(*SPOT, before)
+        self.until_like(*SPOT, there, 8)
+        self.saved()
+        (one,) = self.edit().passes
+        self.assertEqual(
+            (one.kind, one.name, one.touches[0].source), ("clone", "Copies", (-90, 60))
+        )
+
+    def test_aligned_goes_along_and_fixed_stays(self) -> None:
+        self.page.keyboard.press("c")
+        self.brush(10)
+        source = (SPOT[0] + 80, SPOT[1] + 80)
+        self.choose(*source)
+        places = [SPOT, (SPOT[0] + 30, SPOT[1]), (SPOT[0], SPOT[1] + 30)]
+        touches = self.page.get_by_role("list", name="Touches of Copies").get_by_role("listitem")
+        for n, place in enumerate(places):
+            if n == 2:
+                self.page.get_by_role("button", name="Aligned").click()
+            self.page.mouse.click(*self.at(*place))
+            expect(touches).to_have_count(n + 1)
+        self.saved()
+        sources = [t.source for t in self.edit().passes[0].touches]
+        self.assertEqual(sources, [(80, 80), (80, 80), (80, 50)])
+
+    def test_heal_takes_from_the_chosen_place_until_let_go(self) -> None:
+        self.choose(SPOT[0] + 50, SPOT[1] - 40)
+        self.heal(*SPOT)
+        self.page.keyboard.press("Escape")
+        self.heal(*NEAR)
+        first, second = (t.source for t in self.edit().passes[0].touches)
+        self.assertEqual(first, (50, -40))
+        self.assertNotEqual(second, (50, -40))

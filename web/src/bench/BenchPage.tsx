@@ -46,7 +46,7 @@ function Bench({ id }: { id: string }) {
 
   useEffect(() => {
     useFaces.getState().start(id);
-    useHand.getState().set({ mode: "heal" });
+    useHand.getState().set({ mode: "heal", chosen: null });
     return () => {
       useFaces.getState().stop();
       useSweep.getState().end();
@@ -117,10 +117,13 @@ function Bench({ id }: { id: string }) {
         case "redo":
           return bench.redo();
         case "unpick":
-          hand.set({ mode: "heal" });
+          hand.set({ mode: hand.mode === "clone" ? "clone" : "heal", chosen: null });
           useSweep.getState().end();
           useFaces.getState().set({ selected: [] });
           return bench.pick(null);
+        case "heal":
+        case "clone":
+          return hand.set({ mode: action });
         case "sweepOn":
           return useSweep.getState().step(1);
         case "sweepBack":

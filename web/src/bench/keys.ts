@@ -19,6 +19,8 @@ export type Action =
   | "remove"
   | "newSource"
   | "passSwitch"
+  | "heal"
+  | "clone"
   | "sweepOn"
   | "sweepBack"
   | "marks"
@@ -45,6 +47,8 @@ export const KEYS: Key[] = [
   { action: "zoomIn", keys: ["+", "="], repeats: true, group: "Look", text: "Zoom in" },
   { action: "zoomOut", keys: ["-"], repeats: true, group: "Look", text: "Zoom out" },
   { action: "pan", keys: [" "], hold: true, group: "Look", text: "Move the picture: hold and drag" },
+  { action: "heal", keys: ["h"], group: "Brush", text: "Heal" },
+  { action: "clone", keys: ["c"], group: "Brush", text: "Clone: a plain copy" },
   { action: "smaller", keys: ["["], repeats: true, group: "Brush", text: "Smaller brush" },
   { action: "larger", keys: ["]"], repeats: true, group: "Brush", text: "Larger brush" },
   { action: "harder", keys: ["{", "shift+["], repeats: true, group: "Brush", text: "Harder edge" },
@@ -66,6 +70,7 @@ export const KEYS: Key[] = [
 /** What the pointer does besides the keys; shown on the help page. */
 export const POINTER: { how: string; text: string }[] = [
   { how: "Click or drag", text: "Heal a spot, or along a stroke" },
+  { how: "Alt + click", text: "Choose where heal and clone take from; Esc lets the studio propose again" },
   { how: "Wheel", text: "Zoom around the pointer; pinch on a touchpad" },
   { how: "Alt + wheel", text: "Size of the brush" },
   { how: "Double-click beside the picture, or with Space held", text: "Between fit and one to one" },

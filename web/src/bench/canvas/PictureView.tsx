@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
-import { useHand, type Mode } from "../state/hand";
+import { offsetFor, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
 import { useZones } from "../state/zones";
@@ -67,6 +67,25 @@ function UnderWay({ mode, path }: { mode: Mode; path: [number, number][] }) {
     return <circle className="mg-drawn" cx={a[0]} cy={a[1]} r={Math.hypot(b[0] - a[0], b[1] - a[1])} />;
   if (mode === "nudge") return <line className="mg-drawn" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />;
   return null;
+}
+
+/** Where the next stroke, or the one under way, takes from. */
+function SourceCross({ at, start }: { at: readonly number[] | null; start: readonly number[] | null }) {
+  const { view } = useView();
+  const { chosen, aligned, radius } = useHand();
+  if (!chosen) return null;
+  const from = start ?? at;
+  const offset = from && offsetFor(chosen, aligned, from[0]!, from[1]!);
+  const moving = at && offset && (start !== null || (aligned && chosen.offset !== null));
+  const [x, y] = moving
+    ? toScreen(view, at[0]! + offset[0], at[1]! + offset[1])
+    : toScreen(view, chosen.x, chosen.y);
+  return (
+    <g className="mg-source-cross" pointerEvents="none" role="img" aria-label="Chosen source">
+      <circle cx={x} cy={y} r={radius * view.scale} />
+      <path d={`M${x - 6} ${y} h12 M${x} ${y - 6} v12`} />
+    </g>
+  );
 }
 
 export function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
@@ -177,6 +196,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     const [x, y] = inPicture(event);
     if (x < -hand.radius || y < -hand.radius || x > size.width + hand.radius || y > size.height + hand.radius)
       return pick(null);
+    if (event.altKey && TAKING.includes(hand.mode)) {
+      hand.set({ chosen: { x, y, offset: null } });
+      return;
+    }
     setStroke([[x, y]]);
   };
 
@@ -262,27 +285,28 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
 
   const finishStroke = () => {
     if (!stroke) return;
-    if (hand.mode !== "heal") {
+    if (!TAKING.includes(hand.mode)) {
       finishOther(stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]));
       setStroke(null);
       return;
     }
+    const kind = hand.mode;
     const own = passes.find((p) => p.id === openPass);
-    const pass_id = own && own.kind === "heal" && own.enabled ? own.id : null;
+    const pass_id = own && own.kind === kind && own.enabled ? own.id : null;
     const key = ++counter.current;
     const path = stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]);
+    const source = offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!);
+    if (hand.chosen && source) hand.set({ chosen: { ...hand.chosen, offset: source } });
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
     setStroke(null);
+    const values: Record<string, number> = {
+      radius_px: hand.radius,
+      softness: hand.softness,
+      opacity: hand.opacity,
+    };
+    if (kind === "clone") values["flow"] = hand.flow;
     gesture(
-      {
-        op: "add_touch",
-        kind: "heal",
-        pass_id,
-        touch: {
-          path,
-          values: { radius_px: hand.radius, softness: hand.softness, opacity: hand.opacity },
-        },
-      },
+      { op: "add_touch", kind, pass_id, touch: { path, values, source } },
       (outcome) => {
         setPending((p) => p.filter((q) => q.key !== key));
         const added = outcome?.changes.find((c) => c.what === "touch");
@@ -341,7 +365,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   return (
     <div
       ref={box}
-      className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${hand.mode === "heal" || hand.mode === "zone" ? "" : "mg-aiming"}`}
+      className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${PAINTING.includes(hand.mode) ? "" : "mg-aiming"}`}
       role="application"
       aria-label="Picture"
       data-sharp={sharp}
@@ -374,8 +398,11 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
               near={hand.rings === "near" ? pointer : null}
               onGrab={grab}
             />
+            {hand.chosen && TAKING.includes(hand.mode) && (
+              <SourceCross at={stroke?.at(-1) ?? (pointer ? toPicture(view, pointer[0], pointer[1]) : null)} start={stroke?.[0] ?? null} />
+            )}
             {stroke && <UnderWay mode={hand.mode} path={stroke} />}
-            {[...pending, ...(stroke && (hand.mode === "heal" || hand.mode === "zone") ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
+            {[...pending, ...(stroke && PAINTING.includes(hand.mode) ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
               (p) => {
                 const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
                 return (
@@ -393,7 +420,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         {hand.glass && !hand.comparing && (
           <GlassRim label={inLens} lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
         )}
-        {within && !hand.panning && !hand.comparing && (hand.mode === "heal" || hand.mode === "zone") && (
+        {within && !hand.panning && !hand.comparing && PAINTING.includes(hand.mode) && (
           <g className="mg-brush" pointerEvents="none">
             <circle className="mg-brush-dark" cx={pointer[0]} cy={pointer[1]} r={radius} />
             <circle className="mg-brush-light" cx={pointer[0]} cy={pointer[1]} r={radius} />

@@ -3,7 +3,7 @@ import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { hint } from "../keys";
 import { useFaces } from "../state/faces";
-import { LARGEST, RING_MODES, SMALLEST, useHand, type Mode } from "../state/hand";
+import { LARGEST, RING_MODES, SMALLEST, TAKING, useHand, type Mode } from "../state/hand";
 import { millimetres } from "../state/marks";
 import { useView } from "../state/view";
 
@@ -13,6 +13,7 @@ const RING_TEXT = { always: "always", near: "near the pointer", never: "never" }
 
 const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   heal: { title: "Heal", icon: "bandaid", how: "A click or stroke heals with clean skin from nearby" },
+  clone: { title: "Clone", icon: "copy", how: "A plain copy, from where you Alt-click" },
   zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
   colour: { title: "Colour", icon: "eyedropper", how: "Click colours of the zone" },
   lasso: { title: "Lasso", icon: "bounding-box-circles", how: "Draw around marks" },
@@ -29,14 +30,25 @@ export function HandTray() {
   const nextRings = RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length]!;
   return (
     <footer className="mg-tray" aria-label="Hand tray">
-      <button
-        type="button"
-        className="mg-hand"
-        title={hand.mode === "heal" ? HANDS.heal.how : `${HANDS[hand.mode].how}. Click to heal again`}
-        onClick={() => hand.set({ mode: "heal" })}
-      >
-        <Icon name={HANDS[hand.mode].icon} /> {HANDS[hand.mode].title}
-      </button>
+      <div className="mg-hand-choice" role="group" aria-label="What the hand does">
+        {TAKING.map((mode) => (
+          <button
+            key={mode}
+            type="button"
+            className="mg-hand"
+            aria-pressed={hand.mode === mode}
+            title={hint(mode === "heal" ? "heal" : "clone", HANDS[mode].how)}
+            onClick={() => hand.set({ mode })}
+          >
+            <Icon name={HANDS[mode].icon} /> {HANDS[mode].title}
+          </button>
+        ))}
+        {!TAKING.includes(hand.mode) && (
+          <span className="mg-hand" aria-current="true" title={HANDS[hand.mode].how}>
+            <Icon name={HANDS[hand.mode].icon} /> {HANDS[hand.mode].title}
+          </span>
+        )}
+      </div>
       <Slider
         label="Size"
         title={`${hint("smaller")}, ${hint("larger")}`}
@@ -74,6 +86,33 @@ export function HandTray() {
         value={hand.opacity}
         onInput={(opacity) => hand.set({ opacity })}
       />
+      {hand.mode === "clone" && (
+        <Slider
+          label="Flow"
+          title="How much each dab along the stroke lays down"
+          unit="%"
+          min={1}
+          max={100}
+          initial={100}
+          value={hand.flow}
+          onInput={(flow) => hand.set({ flow })}
+        />
+      )}
+      {hand.chosen && TAKING.includes(hand.mode) && (
+        <Button
+          variant="tray"
+          active={hand.aligned}
+          aria-pressed={hand.aligned}
+          title={
+            hand.aligned
+              ? "The source goes along with the hand; click: every stroke starts from the same place"
+              : "Every stroke starts from the same place; click: the source goes along with the hand"
+          }
+          onClick={() => hand.set({ aligned: !hand.aligned, chosen: { ...hand.chosen!, offset: null } })}
+        >
+          <Icon name={hand.aligned ? "link-45deg" : "pin-angle"} /> {hand.aligned ? "Aligned" : "Fixed"}
+        </Button>
+      )}
       <span className="flex-grow-1" />
       <Button
         variant="tray"
@@ -82,7 +121,7 @@ export function HandTray() {
         title={hint("glass", "A lens that shows the original")}
         onClick={() => hand.set({ glass: !hand.glass })}
       >
-        <Icon name="search" /> Glass
+        <Icon name="search" /> <span className="mg-word">Glass</span>
       </Button>
       <Button
         variant="tray"
@@ -91,7 +130,7 @@ export function HandTray() {
         onClick={() => hand.set({ rings: nextRings })}
       >
         <Icon name={hand.rings === "never" ? "circle" : hand.rings === "near" ? "bullseye" : "record-circle"} />{" "}
-        Rings
+        <span className="mg-word">Rings</span>
       </Button>
       <Button
         variant="tray"
@@ -101,7 +140,7 @@ export function HandTray() {
         onPointerUp={() => hand.set({ comparing: false })}
         onPointerLeave={() => hand.comparing && hand.set({ comparing: false })}
       >
-        <Icon name="eye" /> Original
+        <Icon name="eye" /> <span className="mg-word">Original</span>
       </Button>
       <ButtonGroup className="mg-zoom" aria-label="Zoom">
         <Button variant="tray" aria-label="Zoom out" title={hint("zoomOut")} onClick={() => zoomStep(-1)}>

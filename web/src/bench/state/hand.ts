@@ -5,10 +5,32 @@ import type { Lens } from "../canvas/Painter";
 
 export type RingMode = "always" | "near" | "never";
 /** What a click or stroke does. */
-export type Mode = "heal" | "zone" | "colour" | "lasso" | "face" | "iris" | "nudge";
+export type Mode = "heal" | "clone" | "zone" | "colour" | "lasso" | "face" | "iris" | "nudge";
 export const RING_MODES: RingMode[] = ["always", "near", "never"];
 
+/** Where strokes take from: proposed by the studio, or chosen by hand. */
+export interface Chosen {
+  /** The chosen place, pixels of the original. */
+  x: number;
+  y: number;
+  /** Fixed by the first stroke when the source goes along with the hand. */
+  offset: [number, number] | null;
+}
+
+export const PAINTING: readonly Mode[] = ["heal", "clone", "zone"];
+export const TAKING: readonly Mode[] = ["heal", "clone"];
+
+/** The source offset of a stroke that begins at (`x`, `y`); null where none was chosen. */
+export function offsetFor(chosen: Chosen | null, aligned: boolean, x: number, y: number): [number, number] | null {
+  if (!chosen) return null;
+  if (aligned && chosen.offset) return chosen.offset;
+  return [Math.round(chosen.x - x), Math.round(chosen.y - y)];
+}
+
 interface HandState {
+  flow: number;
+  chosen: Chosen | null;
+  aligned: boolean;
   mode: Mode;
   adding: boolean;
   edges: number;
@@ -33,6 +55,9 @@ export const useHand = create<HandState>()(
   persist(
     (set) => ({
       mode: "heal",
+      flow: 100,
+      chosen: null,
+      aligned: true,
       adding: true,
       edges: 50,
       tolerance: 12,
@@ -55,10 +80,12 @@ export const useHand = create<HandState>()(
     }),
     {
       name: "mellow-glass-hand",
-      partialize: ({ radius, softness, opacity, rings, glass, lens }) => ({
+      partialize: ({ radius, softness, opacity, flow, aligned, rings, glass, lens }) => ({
         radius,
         softness,
         opacity,
+        flow,
+        aligned,
         rings,
         glass,
         lens,
