@@ -6,6 +6,7 @@ import json
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 from zipfile import BadZipFile
@@ -32,6 +33,8 @@ from retouch.picture.model import Picture, to_float, to_integers
 VERSION = 2
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
+# For quick questions about where skin is.
+OVERVIEW = 1000
 # Marks keep this distance from what isn't skin.
 _APART_MM = 1.5
 _HAIRY = ("lashes", "brows", "hair", "eye_whites", "irises", "clothing")
@@ -64,6 +67,13 @@ class Analysis:
     layers: tuple[Layer, ...]
     marks: tuple[tuple[Mark, ...], ...]
     missed: tuple[tuple[float, float, float, float], ...] = ()
+
+    @cached_property
+    def overview(self) -> NDArray[np.float32]:
+        """All skin over the whole picture, reduced to `OVERVIEW` pixels on the long side."""
+        scale = min(1.0, OVERVIEW / max(self.width, self.height))
+        shape = (max(1, round(self.height * scale)), max(1, round(self.width * scale)))
+        return self.mask(ALL_SKIN, Rect(0, 0, self.width, self.height), shape)
 
     def mask(
         self, names: Sequence[str], rect: Rect, shape: tuple[int, int], face: int | None = None

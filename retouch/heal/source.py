@@ -36,6 +36,8 @@ _STREAKED = 0.3
 _LINES = 1.0
 _IMPOSSIBLE = 1e9
 _SAMPLED_NODES = 8
+# A source may touch what is to be avoided with this part of its area: a mask's soft rim.
+_AVOIDED = 0.02
 # A ring this far from smooth (median residual, encoded values) has an edge in it.
 EDGE_SCALE = 0.02
 # An edge's source has to explain the ring this much better than a smooth surface does.
@@ -101,7 +103,8 @@ def candidates(
     lines = _lines(small, grid, mean, ring)
     own: Array = _TEXTURE / 3 * unlike + _MARKS * marks + _LINES * lines
     if avoid is not None:
-        own = own + np.where(mean(grid.reduce(avoid.astype(np.float32))) > 0, _IMPOSSIBLE, 0)
+        share = mean(grid.reduce((avoid != 0).astype(np.float32)))
+        own = own + np.where(share > _AVOIDED, _IMPOSSIBLE, 0)
     # Sum over the nodes of the stroke, for every offset at once: the maps, shifted by the nodes.
     nodes = footprint.nodes(footprint.radius, _SAMPLED_NODES)
     extent = np.abs(nodes - nodes[0]).max() / grid.step_x
@@ -131,7 +134,7 @@ def candidates(
 
     found: list[Candidate] = []
     edge = _along_edge(area, rect, view)
-    if edge is not None:
+    if edge is not None and not _lies_in(avoid, rect, view, edge):
         found.append(edge)
     cost = cost.copy()
     while len(found) < most:
@@ -143,6 +146,16 @@ def candidates(
         near = np.hypot(ox - ox[0, j], oy - oy[i, 0]) < footprint.radius
         cost[near] = _IMPOSSIBLE
     return found
+
+
+def _lies_in(
+    avoid: NDArray[np.uint8] | None, rect: Rect, view: Study, candidate: Candidate
+) -> bool:
+    if avoid is None:
+        return False
+    place = view.around.footprint.bounds.shift(candidate.dx, candidate.dy).clip(rect)
+    part = avoid[place.y0 - rect.y0 : place.y1 - rect.y0, place.x0 - rect.x0 : place.x1 - rect.x0]
+    return bool(part.size and (part != 0).mean() > _AVOIDED)
 
 
 def _lines(

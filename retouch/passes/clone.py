@@ -11,7 +11,7 @@ from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal import clone as cloning
 from retouch.heal.copying import read_rects
-from retouch.passes.registry import Array, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
 
 TOUCH = (
@@ -61,9 +61,14 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
 
 
 def propose(
-    read: Reader, touch: Touch, settings: Values, bounds: Rect, most: int
+    read: Reader,
+    touch: Touch,
+    settings: Values,
+    bounds: Rect,
+    most: int,
+    avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
-    found = heal.propose(read, _of(touch), bounds, most)
+    found = heal.propose(read, _of(touch), bounds, most, avoid)
     return [(c.dx, c.dy) for c in found]
 
 

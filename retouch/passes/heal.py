@@ -11,7 +11,7 @@ from retouch.edit.model import Point, Touch
 from retouch.errors import EditError
 from retouch.geometry import Rect
 from retouch.heal import Footprint
-from retouch.passes.registry import Array, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
 
 SETTINGS = (
@@ -103,11 +103,16 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
 
 
 def propose(
-    read: Reader, touch: Touch, settings: Values, bounds: Rect, most: int
+    read: Reader,
+    touch: Touch,
+    settings: Values,
+    bounds: Rect,
+    most: int,
+    avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
     footprint = _of(touch)
     view = _examine(read, footprint, bounds)
-    found = heal.propose(read, footprint, bounds, most, view=view)
+    found = heal.propose(read, footprint, bounds, most, avoid, view)
     return [(c.dx, c.dy) for c in found]
 
 

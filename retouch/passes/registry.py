@@ -19,6 +19,8 @@ from retouch.passes.settings import Setting
 
 Array = NDArray[np.float32]
 Reader = Callable[[Rect], Array]
+# Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
+Avoid = Callable[[Rect], NDArray[np.uint8]]
 Values = Mapping[str, float | bool | str]
 Stage = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -39,15 +41,18 @@ class TouchKind:
         The pixels it looks at, all within ``bounds``.
     render : (read, touch, settings, bounds) -> ndarray (h, w, 3) float32
         The change over ``writes``, to be added.
-    propose : (read, touch, settings, bounds, most) -> list of (dx, dy), optional
-        Sources for the touch, best first; None where touches need no source.
+    propose : (read, touch, settings, bounds, most, avoid) -> list of (dx, dy), optional
+        Sources for the touch, best first; None where touches need no source. ``avoid`` may be
+        None.
     """
 
     settings: tuple[Setting, ...]
     writes: Callable[[Touch, Rect], Rect]
     reads: Callable[[Touch, Rect], list[Rect]]
     render: Callable[[Reader, Touch, Values, Rect], Array]
-    propose: Callable[[Reader, Touch, Values, Rect, int], list[tuple[int, int]]] | None
+    propose: (
+        Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
+    )
 
 
 def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:

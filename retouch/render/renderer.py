@@ -343,11 +343,17 @@ def _signature(one: Pass) -> str:
 
 
 def propose_source(
-    renderer: Renderer, edit: Edit, pass_id: str, touch: Touch, most: int = 6
+    renderer: Renderer,
+    edit: Edit,
+    pass_id: str,
+    touch: Touch,
+    most: int = 6,
+    avoid: registry.Avoid | None = None,
 ) -> list[tuple[int, int]]:
     """Sources for a touch that is about to be added on top of a pass's touches, best first.
 
-    A touch with the same id that is there already is looked past, with all after it.
+    A touch with the same id that is there already is looked past, with all after it. Where
+    ``avoid`` leaves no source at all, it is passed over: a poor source is better than none.
     """
     plan = renderer.plan(edit)
     # A pass that is switched off still takes touches; they see what lies below it.
@@ -367,4 +373,7 @@ def propose_source(
             return plan.below(below, upto, rect)
         return plan.view(rect, 0, upto=below)
 
-    return kind.propose(read, touch, one.settings, renderer.bounds, most)
+    found = kind.propose(read, touch, one.settings, renderer.bounds, most, avoid)
+    if not found and avoid is not None:
+        found = kind.propose(read, touch, one.settings, renderer.bounds, most, None)
+    return found

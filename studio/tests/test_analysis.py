@@ -81,7 +81,16 @@ class Analysing(StudioTest):
         self.assertEqual(answer.status_code, 200, answer.content)
         heal = next(p for p in self.desk(one.id)["passes"] if p["kind"] == "heal")
         self.assertEqual(len(heal["touches"]), len(red))
-        self.assertTrue(all(t["source"] for t in heal["touches"]))
+        # None takes from where another mark is that was still there at its turn, nor from the lips.
+        order = [t["path"][0] for t in heal["touches"]]
+        for n, t in enumerate(heal["touches"]):
+            sx, sy = t["path"][0][0] + t["source"][0], t["path"][0][1] + t["source"][1]
+            later = order[n + 1 :]
+            away = [np.hypot(sx - px, sy - py) for px, py in later]
+            self.assertGreater(min(away, default=99), 3)
+            at = {"name": "skin", "x": int(sx), "y": int(sy), "scale": 1, "width": 1, "height": 1}
+            grey = self.client.get(f"/api/portraits/{one.id}/zone", at).content
+            self.assertGreater(int(cv2.imdecode(np.frombuffer(grey, np.uint8), 0)[0, 0]), 80)
         found = self.analysis(one)
         cleared = {m["id"]: m["cleared"] for m in found["marks"]}
         self.assertTrue(all(cleared[m["id"]] for m in red))

@@ -27,7 +27,6 @@ from retouch.errors import RetouchError
 from retouch.face import Analysis, Hints, load
 from retouch.face.analysis import VERSION
 from retouch.face.worker import HELLO, prepare, run
-from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk
 
@@ -143,12 +142,11 @@ def result(portrait: Portrait) -> Analysis | None:
     return found
 
 
-def needed(portrait: Portrait) -> Analysis:
-    """The finished analysis; says so in words while there is none."""
-    found = result(portrait)
-    if found is None:
-        raise Problem(409, "not_ready", "The faces of this portrait are still being looked at.")
-    return found
+def known(portrait: Portrait) -> Analysis | None:
+    """The analysis if it is in memory already: what a gesture can use without waiting."""
+    path = _path(portrait, hints_of(desk.edit_of(portrait)))
+    with _lock:
+        return _kept.get(str(path))
 
 
 def _submit(job: Job) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -12,8 +13,9 @@ from numpy.typing import NDArray
 from retouch.edit import Edit, Touch
 from retouch.face import Analysis, Face, Mark
 from retouch.face.corrected import zone_mask
-from retouch.face.names import TOGETHER_TITLES, ZONE_NAMES, ZONES
+from retouch.face.names import ALL_SKIN, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
+from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
@@ -21,6 +23,10 @@ from studio.portraits.services.desk import Desk
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
 _MOST_PIXELS = 40_000_000
+# Marks surer than this aren't copied; places less surely skin than this don't serve skin.
+_SURE_MARK, _LEAST_SKIN = 0.3, 0.4
+# Sources lie within this many radii (retouch.heal.source.FARTHEST, and the brush itself).
+_SEARCHED = 6.5
 
 
 @dataclass(frozen=True)
@@ -100,9 +106,9 @@ def zone_at(analysis: Analysis, x: float, y: float) -> tuple[int, str]:
 def decided(analysis: Analysis, edit: Edit) -> list[Decided]:
     """All marks, those that the user decided about with that decision, the others as proposed."""
     decisions = [t for p in edit.passes if p.kind == "marks" and p.enabled for t in p.touches]
-    heals = [t for p in edit.passes if p.kind == "heal" and p.enabled for t in p.touches]
     out = []
     for n, marks in enumerate(analysis.marks):
+        cleared = _cleared(marks, edit)
         for k, mark in enumerate(marks):
             own = _near(decisions, mark)
             zone = zone_at(analysis, mark.x, mark.y)[1]
@@ -111,7 +117,7 @@ def decided(analysis: Analysis, edit: Edit) -> list[Decided]:
                     f"{n}-{k}", n, zone, mark,
                     str(own.values["decision"]) if own else mark.proposal,
                     own.id if own else None,
-                    any(_covers(h, mark) for h in heals),
+                    bool(cleared[k]),
                 )
             )  # fmt: skip
     return out
@@ -126,9 +132,61 @@ def _near(touches: list[Touch], mark: Mark) -> Touch | None:
     return None
 
 
-def _covers(touch: Touch, mark: Mark) -> bool:
-    radius = float(touch.values["radius_px"])
-    return any(math.hypot(x - mark.x, y - mark.y) < radius for x, y in touch.path)
+def _cleared(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
+    """Which marks have their middle under a heal."""
+    dabs = [
+        (*place, float(t.values["radius_px"]))
+        for p in edit.passes
+        if p.kind == "heal" and p.enabled
+        for t in p.touches
+        for place in t.path
+    ]
+    if not dabs or not marks:
+        return np.zeros(len(marks), np.bool_)
+    x, y, r = np.asarray(dabs, np.float32).T
+    at = np.asarray([(m.x, m.y) for m in marks], np.float32)
+    away = (at[:, 0, None] - x) ** 2 + (at[:, 1, None] - y) ** 2
+    return np.asarray((away < r * r).any(1))
+
+
+def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
+    """Where a touch must not take from: other marks, and what is no skin if it lies on skin."""
+    x, y = touch.path[len(touch.path) // 2]
+    radius = float(touch.values.get("radius_px", 20.0))
+    face, zone = zone_at(analysis, x, y)
+    on_skin = face >= 0 and zone in ALL_SKIN
+    reach = _SEARCHED * radius
+    near = [
+        m
+        for of_face in analysis.marks
+        for m in of_face
+        if m.confidence > _SURE_MARK and radius < math.hypot(m.x - x, m.y - y) < reach + m.reach
+    ]
+    marks = [m for m, done in zip(near, _cleared(near, edit), strict=True) if not done]
+
+    def avoid(rect: Rect) -> NDArray[np.uint8]:
+        out = np.zeros((rect.height, rect.width), np.uint8)
+        if on_skin:
+            skin = analysis.overview
+            kx, ky = skin.shape[1] / analysis.width, skin.shape[0] / analysis.height
+            matrix = np.array(
+                [
+                    [kx, 0, (rect.x0 + 0.5) * kx - 0.5],
+                    [0, ky, (rect.y0 + 0.5) * ky - 0.5],
+                ]
+            )
+            here = cv2.warpAffine(
+                skin, matrix, (rect.width, rect.height),
+                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
+            )  # fmt: skip
+            out = (here < _LEAST_SKIN).astype(np.uint8)
+        for mark in marks:
+            place = (round(mark.x - rect.x0 - 0.5), round(mark.y - rect.y0 - 0.5))
+            if -mark.reach < place[0] < rect.width + mark.reach:
+                cv2.circle(out, place, max(1, round(mark.reach)), 1, -1)
+        return out
+
+    return avoid
 
 
 def face_title(face: Face, number: int) -> str:

@@ -14,8 +14,9 @@ from retouch.geometry import Rect
 from retouch.render import Renderer, changed_region, propose_source
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
+from studio.portraits.services import analysing, desk, operations, rows
 from studio.portraits.services import changes as changing
-from studio.portraits.services import desk, operations, rows
+from studio.portraits.services.faces import avoidance
 
 # Operations whose new pixels lie in one small place.
 _PLACED = {"add_touch", "change_touch"}
@@ -74,9 +75,11 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
     return row
 
 
-def _chooser(renderer: Renderer) -> operations.Chooser:
+def _chooser(portrait: Portrait, renderer: Renderer) -> operations.Chooser:
     def choose(edit: Edit, pass_id: str, touch: Touch) -> list[tuple[int, int]]:
-        return propose_source(renderer, edit, pass_id, touch)
+        analysis = analysing.known(portrait)
+        avoid = avoidance(analysis, edit, touch) if analysis is not None else None
+        return propose_source(renderer, edit, pass_id, touch, avoid=avoid)
 
     return choose
 
@@ -90,7 +93,7 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    result = operations.perform(old, operation, _chooser(renderer))
+    result = operations.perform(old, operation, _chooser(portrait, renderer))
     changes = changing.compare(old, result.edit)
     dirty = changed_region(old, result.edit, renderer.bounds)
     if not changes:
@@ -143,6 +146,6 @@ def step(portrait: Portrait, revision: int, to: int) -> Outcome:
     return Outcome(row, changes, changed_region(old, edit, renderer.bounds))
 
 
-def preview(renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
+def preview(portrait: Portrait, renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
     """The edit as it would be after an operation that isn't finished yet."""
-    return operations.perform(edit, operation, _chooser(renderer)).edit
+    return operations.perform(edit, operation, _chooser(portrait, renderer)).edit

@@ -9,6 +9,7 @@ from typing import Any
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
 from retouch.errors import EditError
+from retouch.heal.order import outside_in
 from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import new_id
@@ -154,7 +155,7 @@ def _add_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
 def _add_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     """Several touches as one gesture, each seeing the ones before."""
     ids: list[str] = []
-    for one in op["touches"]:
+    for one in _in_order(op):
         try:
             done = _add_touch(edit, {**op, "touch": one}, choose)
         except Problem as problem:
@@ -168,6 +169,22 @@ def _add_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
         raise Problem(422, "no_source", "There is no clean place near enough to take from.")
     title = registry.kind(op["kind"]).title
     return Result(edit, op.get("label") or f"{title}: {len(ids)} places", ids[-1])
+
+
+def _in_order(op: dict[str, Any]) -> list[dict[str, Any]]:
+    """The touches as they are best made: spots to heal from the outside of a bad area inwards."""
+    touches: list[dict[str, Any]] = op["touches"]
+    if op["kind"] != "heal" or any(len(t["path"]) != 1 for t in touches):
+        return touches
+    spots = [
+        (
+            float(t["path"][0][0]),
+            float(t["path"][0][1]),
+            float(t.get("values", {}).get("radius_px", 20)),
+        )
+        for t in touches
+    ]
+    return [touches[n] for n in outside_in(spots)]
 
 
 def _remove_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:

@@ -84,7 +84,7 @@ def view(
         edit = Edit()
     else:
         for operation in draft or []:
-            edit = gestures.preview(one.renderer, edit, operation)
+            edit = gestures.preview(portrait, one.renderer, edit, operation)
         if request.show == "without":
             edit = Edit(tuple(p for p in edit.passes if p.id != request.without_pass))
     try:
