@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from retouch.picture import read
-from studio.portraits.services import library
+from studio.portraits.services import analysing, library
 from studio.tests.base import portrait_file
 from studio.tests.browser.base import BrowserTest
 
@@ -85,6 +85,28 @@ class Faces(BrowserTest):
         marks.get_by_role("button", name="Keep", exact=True).click()
         expect(marks.get_by_role("button", name="Clear these 0")).to_be_visible()
         page.get_by_role("button", name="Undo").click()
+        self.saved()
+
+    def test_a_kept_mark_is_asked_about(self) -> None:
+        page = self.page
+        analysis = analysing.known(self.one)
+        assert analysis is not None
+        mark = next(m for m in analysis.marks[0] if m.proposal == "clear" and m.confidence > 0.9)
+        page.keyboard.press("m")
+        self.zoom_to(mark.x, mark.y)
+        x, y = self.at(mark.x, mark.y)
+        page.mouse.click(x, y - mark.reach - 2)  # its ring
+        self.saved()
+        page.keyboard.press("m")
+        self.brush(12)
+        page.mouse.click(x, y)
+        question = page.get_by_role("alertdialog", name="Kept mark")
+        expect(question).to_contain_text("You wanted to keep this mark")
+        question.get_by_role("button", name="Leave it").click()
+        expect(page.get_by_role("list", name="Touches of Skin spots")).to_have_count(0)
+        page.mouse.click(x, y)
+        question.get_by_role("button", name="Heal anyway").click()
+        expect(page.get_by_role("list", name="Touches of Skin spots")).to_be_visible()
         self.saved()
 
     def test_the_sweep_is_left_and_taken_up(self) -> None:

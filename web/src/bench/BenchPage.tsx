@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { Alert, Spinner } from "react-bootstrap";
+import { Alert, Button, Spinner } from "react-bootstrap";
 import { useNavigate, useParams } from "react-router";
 import { ApiError } from "../api/client";
 import { NotHere } from "../ui/NotHere";
@@ -33,7 +33,7 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, revision, notice, problem, waiting, load, say, catchUp } = useBench();
+  const { portrait, revision, notice, question, problem, waiting, load, say, ask, catchUp } = useBench();
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
@@ -187,6 +187,24 @@ function Bench({ id }: { id: string }) {
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />
         <SweepFlag />
+        {question && (
+          <Alert variant="light" className="mg-toast mg-question" role="alertdialog" aria-label="Kept mark">
+            {question.text}
+            <Button
+              size="sm"
+              autoFocus
+              onClick={() => {
+                ask(null);
+                question.go();
+              }}
+            >
+              {question.yes}
+            </Button>
+            <Button size="sm" variant="quiet" onClick={() => ask(null)}>
+              Leave it
+            </Button>
+          </Alert>
+        )}
         {(problem ?? notice) && (
           <Alert
             variant={problem ? "warning" : "light"}

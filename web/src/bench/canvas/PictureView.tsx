@@ -6,7 +6,7 @@ import { offsetFor, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
 import { useZones } from "../state/zones";
-import { inside } from "../state/marks";
+import { inside, keptUnder } from "../state/marks";
 import { useFaces } from "../state/faces";
 import { FacesLayer } from "./FacesLayer";
 import { GlassRim } from "./GlassRim";
@@ -283,22 +283,15 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     if (hand.mode !== "lasso") hand.set({ mode: "heal" });
   };
 
-  const finishStroke = () => {
-    if (!stroke) return;
-    if (!TAKING.includes(hand.mode)) {
-      finishOther(stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]));
-      setStroke(null);
-      return;
-    }
+  /** Heal or clone along a path. */
+  const paint = (path: number[][]) => {
     const kind = hand.mode;
     const own = passes.find((p) => p.id === openPass);
     const pass_id = own && own.kind === kind && own.enabled ? own.id : null;
     const key = ++counter.current;
-    const path = stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]);
     const source = offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!);
     if (hand.chosen && source) hand.set({ chosen: { ...hand.chosen, offset: source } });
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
-    setStroke(null);
     const values: Record<string, number> = {
       radius_px: hand.radius,
       softness: hand.softness,
@@ -313,6 +306,25 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         if (added) useBench.getState().open(added.pass_id);
       },
     );
+  };
+
+
+  const finishStroke = () => {
+    if (!stroke) return;
+    if (!TAKING.includes(hand.mode)) {
+      finishOther(stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]));
+      setStroke(null);
+      return;
+    }
+    const path = stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]);
+    setStroke(null);
+    const kept = keptUnder(useFaces.getState().analysis?.marks ?? [], path, hand.radius);
+    if (kept.length === 0) return paint(path);
+    useBench.getState().ask({
+      text: kept.length === 1 ? "You wanted to keep this mark." : `You wanted to keep ${kept.length} marks here.`,
+      yes: `${hand.mode === "clone" ? "Clone" : "Heal"} anyway`,
+      go: () => paint(path),
+    });
   };
 
   const up = () => {

@@ -31,6 +31,8 @@ interface BenchState {
   saving: Saving;
   waiting: number;
   notice: string | null;
+  /** A gesture that waits for a yes: the words, and what it does. */
+  question: { text: string; yes: string; go: () => void } | null;
   problem: string | null;
   picked: string | null;
   openPass: string | null;
@@ -43,6 +45,7 @@ interface BenchState {
   pick: (id: string | null) => void;
   open: (passId: string | null) => void;
   say: (notice: string | null) => void;
+  ask: (question: BenchState["question"]) => void;
   catchUp: () => Promise<void>;
 }
 
@@ -146,6 +149,7 @@ export const useBench = create<BenchState>((set, get) => {
     saving: "saved",
     waiting: 0,
     notice: null,
+    question: null,
     problem: null,
     picked: null,
     openPass: null,
@@ -198,5 +202,6 @@ export const useBench = create<BenchState>((set, get) => {
     pick: (picked) => set({ picked }),
     open: (openPass) => set({ openPass }),
     say: (notice) => set({ notice, problem: null }),
+    ask: (question) => set({ question }),
   };
 });

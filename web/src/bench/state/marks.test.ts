@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { healing, inside, millimetres, sizedLabel, visibleMarks } from "./marks";
+import { healing, inside, keptUnder, millimetres, sizedLabel, visibleMarks } from "./marks";
 
 type Mark = Parameters<typeof visibleMarks>[0][number];
 
@@ -23,6 +23,15 @@ describe("marks", () => {
     const [touch] = healing([mark({ reach: 10 })], 20);
     expect(touch!.values.radius_px).toBe(11.5);
     expect(touch!.path).toEqual([[10, 20]]);
+  });
+});
+
+describe("kept marks", () => {
+  it("are asked about where a stroke covers one the user decided on", () => {
+    const kept = mark({ decision: "keep", touch_id: "t" });
+    expect(keptUnder([kept], [[12, 20]], 5)).toHaveLength(1);
+    expect(keptUnder([kept], [[30, 20]], 5)).toHaveLength(0);
+    expect(keptUnder([mark({ decision: "keep" })], [[12, 20]], 5)).toHaveLength(0);
   });
 });
 

@@ -28,6 +28,20 @@ export function sizedLabel(count: number, decision: string): string {
   return `${count === 1 ? "1 mark" : `${count} marks`}: ${decision}`;
 }
 
+/** Marks that the user wants to stay and that a stroke would cover. */
+export function keptUnder(
+  marks: readonly Mark[],
+  path: readonly (readonly number[])[],
+  radius: number,
+): Mark[] {
+  return marks.filter(
+    (m) =>
+      m.decision === "keep" &&
+      m.touch_id !== null &&
+      path.some((p) => Math.hypot(p[0]! - m.x, p[1]! - m.y) < radius),
+  );
+}
+
 /** "4 mm" or "0.8 mm": two figures below ten. */
 export function millimetres(px: number, pxPerMm: number): string {
   const mm = px / pxPerMm;
