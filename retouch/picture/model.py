@@ -87,5 +87,5 @@ def to_integers(values: NDArray[np.float32], bits: int) -> NDArray[np.uint8] | N
     # One pass that scales, rounds and saturates; as rows of plain numbers, whatever the channels.
     flat = np.ascontiguousarray(values).reshape(values.shape[0], -1)
     depth = cv2.CV_8U if bits == 8 else cv2.CV_16U
-    whole = cv2.multiply(flat, 1.0, scale=(1 << bits) - 1, dtype=depth)
+    whole = cv2.addWeighted(flat, (1 << bits) - 1, flat, 0, 0, dtype=depth)
     return np.asarray(whole).reshape(values.shape)

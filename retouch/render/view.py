@@ -63,9 +63,12 @@ def render_view(
         cut = pixels[max(oy, 0) : oy + height, max(ox, 0) : ox + width]
         if cut.shape[:2] == (height, width):
             return np.ascontiguousarray(cut)
+    sampling = cv2.INTER_CUBIC
     if step > 1.05:
-        # Between two levels: soften just enough that the reduction doesn't alias.
-        pixels = cv2.GaussianBlur(pixels, (0, 0), 0.35 * float(np.sqrt(step * step - 1)))
+        # Between two levels: soften just enough that the reduction doesn't alias. Linear sampling
+        # softens a little by itself, and takes a fifth of the time.
+        pixels = cv2.GaussianBlur(pixels, (0, 0), 0.3 * float(np.sqrt(step * step - 1)))
+        sampling = cv2.INTER_LINEAR
     matrix = np.array(
         [[step, 0, shift_x + 0.5 * step - 0.5], [0, step, shift_y + 0.5 * step - 0.5]]
     )
@@ -73,6 +76,6 @@ def render_view(
         pixels,
         matrix,
         (width, height),
-        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+        flags=sampling | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )
