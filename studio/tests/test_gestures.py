@@ -253,3 +253,68 @@ class TwoWindows(StudioTest):
         self.assertEqual(Pass.objects.count(), 1)
         self.assertEqual(Portrait.objects.get(pk=one.pk).revision, 12)
         self.assertEqual(HistoryEntry.objects.count(), 12)
+
+
+class Together(StudioTest):
+    """Several touches as one gesture."""
+
+    def touches(self, *places: tuple[float, float]) -> list[dict[str, Any]]:
+        return [{"path": [list(p)], "values": {"radius_px": 14}} for p in places]
+
+    def test_one_gesture_one_step(self) -> None:
+        one = self.take_in()
+        answer = self.gesture(one.id, 0, op="add_touches", kind="heal", label="Clear 3 marks",
+                              touches=self.touches(*SPOTS))  # fmt: skip
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(answer.json()["history"]["undo"], "Clear 3 marks")
+        (healing,) = self.desk(one.id)["passes"]
+        self.assertEqual(len(healing["touches"]), 3)
+        self.step(one.id, 1, 0)
+        self.assertEqual(self.desk(one.id)["passes"], [])
+        self.step(one.id, 2, 1)
+        self.assertEqual(len(self.desk(one.id)["passes"][0]["touches"]), 3)
+
+    def test_the_order_survives_a_restart(self) -> None:
+        one = self.take_in()
+        self.heal(one.id, 0, *SPOTS[0])
+        self.gesture(one.id, 1, op="add_touches", kind="heal", touches=self.touches(*SPOTS[1:]))
+        before = self.desk(one.id)["passes"]
+        desk.forget_all()
+        self.assertEqual(self.desk(one.id)["passes"], before)
+
+    def test_several_are_removed_at_once(self) -> None:
+        one = self.take_in()
+        self.gesture(one.id, 0, op="add_touches", kind="heal", touches=self.touches(*SPOTS))
+        ids = [t["id"] for t in self.desk(one.id)["passes"][0]["touches"]]
+        answer = self.gesture(one.id, 1, op="remove_touches", ids=ids[:2])
+        self.assertEqual(answer.status_code, 200, answer.content)
+        left = [t["id"] for t in self.desk(one.id)["passes"][0]["touches"]]
+        self.assertEqual(left, ids[2:])
+        self.step(one.id, 2, 1)
+        again = [t["id"] for t in self.desk(one.id)["passes"][0]["touches"]]
+        self.assertEqual(again, ids)
+
+    def test_one_bad_touch_changes_nothing(self) -> None:
+        one = self.take_in()
+        bad = [*self.touches(SPOTS[0]), {"path": [[5, 5]], "values": {"radius_px": -1}}]
+        answer = self.gesture(one.id, 0, op="add_touches", kind="heal", touches=bad)
+        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(self.desk(one.id)["passes"], [])
+        for body in ({"touches": []}, {"touches": self.touches(SPOTS[0]), "label": "x" * 500}):
+            with self.subTest(body):
+                answer = self.gesture(one.id, 0, op="add_touches", kind="heal", **body)
+                self.assertEqual(answer.status_code, 422)
+        answer = self.gesture(one.id, 0, op="remove_touches", ids=["nobody"])
+        self.assertEqual(answer.status_code, 404)
+
+    def test_a_copy_from_a_given_place(self) -> None:
+        one = self.take_in()
+        touch = {
+            "path": [[60, 60]],
+            "values": {"radius_px": 10, "softness": 0},
+            "source": [120, 60],
+        }
+        answer = self.gesture(one.id, 0, op="add_touch", kind="clone", touch=touch)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        pixels = self.pixels(one.id)
+        np.testing.assert_allclose(pixels[55:65, 55:65], pixels[115:125, 175:185], atol=12)
