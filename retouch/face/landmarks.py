@@ -31,7 +31,5 @@ NOSTRIL_L = (309, 392, 305, 290, 250, 458)
 CORNER_R, CORNER_L = 33, 263
 SIDE_R, SIDE_L = 234, 454
 TOP, CHIN = 10, 152
-# Corners of the jaw, wings and tip of the nose, corners of the mouth.
+# Corners of the jaw.
 JAW_R, JAW_L = 172, 397
-WING_R, WING_L = 64, 294
-MOUTH_R, MOUTH_L = 61, 291

@@ -44,6 +44,10 @@ _LEAST_SPREAD = 0.006
 # Over this distance (one sigma) texture is compared.
 _AROUND_MM = 6.0
 _DARK = 0.004
+# Halos are looked for as far as this (radii), and end at this part of the spot's own redness.
+_FARTHEST_HALO, _HALO_PART = 4.6, 0.06
+# A spot that is healed away is at most so large, and so is its halo (radii, millimetres).
+_LARGEST_SPOT_MM, _LARGEST_HALO_MM = 2.0, 4.2
 # So much of a mark's surroundings has to be skin.
 _ON_SKIN = 0.8
 # Above this radius a place without colour of its own is a form of the face, lit or in shade.
@@ -270,13 +274,26 @@ def _is_round(
     return bool(strong < 0 and weak < 0 and weak / strong > needed)
 
 
-def _reach(blood: Array, d: Array, around: float, height: float) -> float:
-    """Where a mark's redness has fallen to an eighth of its height, in its radii."""
-    for t in np.arange(0.7, 2.3, 0.2):
+def _reach(blood: Array, d: Array, around: float, height: float, grain: float) -> float:
+    """How far a mark's redness goes, in its radii: to where it can't be told from the skin.
+
+    An inflamed spot has a halo twice as wide as itself; a brush that leaves its rim out leaves a
+    red ring.
+    """
+    steps = np.arange(0.7, _FARTHEST_HALO, 0.2)
+    least = max(_HALO_PART * max(height, 1e-3), 0.012)
+    ended: float | None = None
+    for t in steps:
         band = blood[(d >= t - 0.15) & (d < t + 0.15)]
-        if len(band) and float(np.median(band)) - around < 0.125 * max(height, 1e-3):
-            return float(t)
-    return 1.5
+        if len(band) < 4:
+            continue
+        sure = max(least, 2 * grain / float(np.sqrt(len(band))))
+        calm = float(np.median(band)) - around < sure
+        # Two calm rings, not one: a highlight on a raised spot looks calm as well.
+        if calm and ended is not None:
+            return ended
+        ended = float(t) if calm else None
+    return ended if ended is not None else float(steps[-1])
 
 
 def _confidence(sureness: float, contrast: float, radius_mm: float) -> float:
@@ -308,7 +325,7 @@ def _judge(
     logs: Array, mask: Array, x: float, y: float, r: float, strength: float, unit: float
 ) -> Mark | None:
     """What a blob is: measured between its core and the skin around it."""
-    half = int(np.ceil(3.2 * r)) + 2
+    half = int(np.ceil((_FARTHEST_HALO + 0.4) * r)) + 2
     x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
     cut = np.s_[y0 : int(y) + half + 1, x0 : int(x) + half + 1]
     patch, on = logs[cut], mask[cut] > 0.5
@@ -335,8 +352,11 @@ def _judge(
         wide = flush / (flush + max(float(-disc[0]), 0) + 1e-6)
         if wide > share:
             share, contrast, bright = wide, max(contrast, flush), False
-    # How far the mark reaches: where its profile has fallen to an eighth of its height.
-    reach = _reach(patch[..., 0] - patch[..., 1], d / r, float(around[0] - around[1]), blood)
+    redness = patch[..., 0] - patch[..., 1]
+    far = (d > 3.4 * r) & on
+    calm = float(np.median(redness[far if far.sum() > 12 else ring]))
+    noise_red = 1.48 * float(np.median(np.abs(redness[ring] - np.median(redness[ring]))))
+    reach = _reach(redness, d / r, calm, max(blood, flush), noise_red)
     left, right = (patch[..., 1][(d < 1.3 * r) & side] for side in (xs + x0 < x, xs + x0 >= x))
     up, down = (patch[..., 1][(d < 1.3 * r) & side] for side in (ys + y0 < y, ys + y0 >= y))
     tilt = max(
@@ -353,11 +373,20 @@ def _judge(
     certainty = _confidence(strength, contrast, r / unit)
     proposal: Decision
     if kind == "red":
-        proposal = "clear" if contrast > 0.1 else "ask"
+        # A larger red place is a flush: to be calmed, not to be healed away.
+        proposal = "clear" if contrast > 0.1 and r < _LARGEST_SPOT_MM * unit else "ask"
     elif kind == "dark":
         proposal = "keep" if share < _PIGMENT else "ask"
     else:
         proposal = "ask"
     return Mark(
-        x, y, r, float(np.clip(reach, 1.15, 2.2)) * r, kind, contrast, share, certainty, proposal
+        x,
+        y,
+        r,
+        max(1.3 * r, min(reach * r, _LARGEST_HALO_MM * unit)),
+        kind,
+        contrast,
+        share,
+        certainty,
+        proposal,
     )

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from retouch import heal
 from retouch.edit.model import Touch
-from retouch.errors import EditError
 from retouch.geometry import Rect
-from retouch.heal import Footprint
 from retouch.heal import clone as cloning
 from retouch.heal.copying import read_rects
+from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
 
@@ -25,34 +22,19 @@ TOUCH = (
 )  # fmt: skip
 
 
-@lru_cache(maxsize=8192)
-def _footprint(path: tuple[tuple[float, float], ...], radius: float) -> Footprint:
-    return Footprint(path, radius)
-
-
-def _of(touch: Touch) -> Footprint:
-    return _footprint(touch.path, float(touch.values["radius_px"]))
-
-
-def _source(touch: Touch) -> tuple[int, int]:
-    if touch.source is None:
-        raise EditError(f"Touch {touch.id!r} has no source yet.")
-    return touch.source
-
-
 def writes(touch: Touch, bounds: Rect) -> Rect:
-    return _of(touch).bounds.clip(bounds)
+    return footprint_of(touch).bounds.clip(bounds)
 
 
 def reads(touch: Touch, bounds: Rect) -> list[Rect]:
-    return read_rects(_of(touch), _source(touch), bounds)
+    return read_rects(footprint_of(touch), source_of(touch), bounds)
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     change = cloning(
         read,
-        _of(touch),
-        _source(touch),
+        footprint_of(touch),
+        source_of(touch),
         bounds,
         softness=float(touch.values["softness"]) / 100,
         flow=float(touch.values["flow"]) / 100,
@@ -68,8 +50,7 @@ def propose(
     most: int,
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
-    found = heal.propose(read, _of(touch), bounds, most, avoid)
-    return [(c.dx, c.dy) for c in found]
+    return offsets(heal.propose(read, footprint_of(touch), bounds, most, avoid))
 
 
 CLONE = register(

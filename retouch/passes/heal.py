@@ -8,9 +8,10 @@ from functools import lru_cache
 
 from retouch import heal
 from retouch.edit.model import Point, Touch
-from retouch.errors import EditError
 from retouch.geometry import Rect
 from retouch.heal import Footprint
+from retouch.passes.brush import footprint as footprint_at
+from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
 
@@ -38,34 +39,19 @@ _lock = threading.Lock()
 
 
 @lru_cache(maxsize=8192)
-def _footprint(path: tuple[Point, ...], radius: float) -> Footprint:
-    return Footprint(path, radius)
-
-
-@lru_cache(maxsize=8192)
 def _reads(
     path: tuple[Point, ...], radius: float, source: tuple[int, int], bounds: Rect
 ) -> tuple[Rect, ...]:
-    return tuple(heal.read_rects(_footprint(path, radius), source, bounds))
+    return tuple(heal.read_rects(footprint_at(path, radius), source, bounds))
 
 
 @lru_cache(maxsize=8192)
 def _writes(path: tuple[Point, ...], radius: float, bounds: Rect) -> Rect:
-    return heal.write_rect(_footprint(path, radius), bounds)
-
-
-def _of(touch: Touch) -> Footprint:
-    return _footprint(touch.path, float(touch.values["radius_px"]))
-
-
-def _source(touch: Touch) -> tuple[int, int]:
-    if touch.source is None:
-        raise EditError(f"Touch {touch.id!r} has no source yet.")
-    return touch.source
+    return heal.write_rect(footprint_at(path, radius), bounds)
 
 
 def reads(touch: Touch, bounds: Rect) -> list[Rect]:
-    return list(_reads(touch.path, float(touch.values["radius_px"]), _source(touch), bounds))
+    return list(_reads(touch.path, float(touch.values["radius_px"]), source_of(touch), bounds))
 
 
 def writes(touch: Touch, bounds: Rect) -> Rect:
@@ -89,11 +75,11 @@ def _examine(read: Reader, footprint: Footprint, bounds: Rect) -> heal.Study:
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
-    footprint = _of(touch)
+    footprint = footprint_of(touch)
     change = heal.heal(
         read,
         footprint,
-        _source(touch),
+        source_of(touch),
         bounds,
         softness=float(touch.values["softness"]) / 100,
         keep_edges=bool(settings["keep_edges"]),
@@ -110,10 +96,9 @@ def propose(
     most: int,
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
-    footprint = _of(touch)
+    footprint = footprint_of(touch)
     view = _examine(read, footprint, bounds)
-    found = heal.propose(read, footprint, bounds, most, avoid, view)
-    return [(c.dx, c.dy) for c in found]
+    return offsets(heal.propose(read, footprint, bounds, most, avoid, view))
 
 
 HEAL = register(

@@ -35,7 +35,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
     out.faces = [
         FaceOut(
             number=n,
-            title=faces.face_title(face, n),
+            title=f"Face {n + 1}",
             box=list(face.box),
             by_hand=face.by_hand,
             score=face.score,

@@ -251,10 +251,3 @@ def stop() -> None:
             with contextlib.suppress(OSError):
                 os.kill(_worker, signal.SIGTERM)
         _forget_workers()
-
-
-def forget(portrait_id: str) -> None:
-    """Drop what is in memory of a portrait."""
-    with _lock:
-        for key in [k for k in (*_kept, *_jobs) if Path(k).parent.name == portrait_id]:
-            _kept.pop(key, None)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit import Edit, Touch
-from retouch.face import Analysis, Face, Mark
+from retouch.face import Analysis, Mark
 from retouch.face.corrected import zone_mask
 from retouch.face.names import ALL_SKIN, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
@@ -187,11 +187,6 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
         return out
 
     return avoid
-
-
-def face_title(face: Face, number: int) -> str:
-    """A plain name for a face: by its place among the others."""
-    return f"Face {number + 1}"
 
 
 def titles() -> dict[str, str]:

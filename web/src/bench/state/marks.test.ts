@@ -21,7 +21,7 @@ describe("marks", () => {
   });
   it("become brushes that cover their halo", () => {
     const [touch] = healing([mark({ reach: 10 })], 20);
-    expect(touch!.values.radius_px).toBe(11.5);
+    expect(touch!.values.radius_px).toBe(12.5);
     expect(touch!.path).toEqual([[10, 20]]);
   });
 });

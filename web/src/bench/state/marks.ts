@@ -52,6 +52,6 @@ export function millimetres(px: number, pxPerMm: number): string {
 export function healing(marks: readonly Mark[], softness: number) {
   return marks.map((m) => ({
     path: [[Math.round(m.x * 100) / 100, Math.round(m.y * 100) / 100]],
-    values: { radius_px: Math.max(2, Math.round(1.15 * m.reach * 2) / 2), softness, opacity: 100 },
+    values: { radius_px: Math.max(2, Math.round(1.25 * m.reach * 2) / 2), softness, opacity: 100 },
   }));
 }

@@ -1,0 +1,32 @@
+"""What touches of a brush with a source have in common, whatever they do there."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from retouch.edit.model import Point, Touch
+from retouch.errors import EditError
+from retouch.heal import Candidate, Footprint
+
+
+@lru_cache(maxsize=8192)
+def footprint(path: tuple[Point, ...], radius: float) -> Footprint:
+    """The place a brush covered; remembered, because every view asks for it."""
+    return Footprint(path, radius)
+
+
+def footprint_of(touch: Touch) -> Footprint:
+    """The place a touch with a ``radius_px`` covered."""
+    return footprint(touch.path, float(touch.values["radius_px"]))
+
+
+def source_of(touch: Touch) -> tuple[int, int]:
+    """The offset in pixels from a touch to its source; `EditError` where none is chosen."""
+    if touch.source is None:
+        raise EditError(f"Touch {touch.id!r} has no source yet.")
+    return touch.source
+
+
+def offsets(found: list[Candidate]) -> list[tuple[int, int]]:
+    """Offsets of proposed sources, in their order."""
+    return [(c.dx, c.dy) for c in found]
