@@ -1,6 +1,6 @@
 """Heal: texture from a source, tone and light from the surroundings."""
 
-from retouch.heal.copying import clone
+from retouch.heal.copying import Array, clone
 from retouch.heal.footprint import Footprint
 from retouch.heal.heal import examine, heal, propose, read_rects, write_rect
 from retouch.heal.source import Candidate
@@ -8,6 +8,7 @@ from retouch.heal.study import Study
 from retouch.heal.tone import ring_rect
 
 __all__ = [
+    "Array",
     "Candidate",
     "Footprint",
     "Study",

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal import source, texture, tone
 from retouch.heal.coarse import blur
@@ -150,41 +151,53 @@ def heal(
         base = tone.join(around, around.colour, field, kept)
         detail = _detail(view, pixels, cut, write)
 
-    xs = np.arange(write.x0, write.x1, dtype=np.float32) + np.float32(0.5)
-    ys = np.arange(write.y0, write.y1, dtype=np.float32) + np.float32(0.5)
-    cover = footprint.coverage(footprint.distance(xs[None, :], ys[:, None]), softness)
+    cover = footprint.cover(write, softness)
     if kept.any():
-        keep = around.grid.spread(blur(kept.astype(np.float32), 0.8), write)
-        cover = cover * (1 - keep)
+        cover = cover * (1 - around.grid.spread(blur(kept.astype(np.float32), 0.8), write))
     below = area[write.y0 - ring.y0 : write.y1 - ring.y0, write.x0 - ring.x0 : write.x1 - ring.x0]
-    above = np.clip(around.grid.spread(base, write) + detail, 0, 1)
-    return np.asarray((above - below) * cover[..., None], np.float32)
+    return _laid(below, around.grid.spread(base, write), detail, cover)
+
+
+@compiled
+def _laid(below: Array, base: Array, detail: Array, cover: Array) -> Array:
+    """What has to be added to ``below`` where tone and detail cover it."""
+    h, w, depth = below.shape
+    out = np.empty((h, w, depth), np.float32)
+    for i in range(h):
+        for j in range(w):
+            for k in range(depth):
+                above = min(max(base[i, j, k] + detail[i, j, k], np.float32(0)), np.float32(1))
+                out[i, j, k] = (above - below[i, j, k]) * cover[i, j]
+    return out
 
 
 def _detail(view: Study, pixels: Array, cut: tuple[slice, slice], write: Rect) -> Array:
     """The source's texture over ``write``, its bands as strong as in the skin around."""
     around, wanted = view.around, view.wanted
-    soft = texture.blurs(pixels)
-    sigma = _detail_sigma(around.footprint.radius)
     last = texture.SIGMAS[-1]
-    floor = soft[-1] if sigma <= last else blur(soft[-1], float(np.sqrt(sigma**2 - last**2)))
-    steps = [pixels, *soft]
-    xs = np.arange(write.x0, write.x1, dtype=np.float32) + np.float32(0.5)
-    ys = np.arange(write.y0, write.y1, dtype=np.float32) + np.float32(0.5)
-    inside = [
-        np.hypot(xs[None, :] - x, ys[:, None] - y) <= around.footprint.radius
-        for x, y in around.nodes
-    ]
-    out = soft[-1][cut] - floor[cut]
+    rest = float(np.sqrt(max(_detail_sigma(around.footprint.radius) ** 2 - last**2, 0)))
+    medium, soft = texture.broad_layers(pixels)
+    floor = blur(soft, rest / 2)
+    part = (cut[0].start, cut[1].start, write.height, write.width)
+    bands, out = texture.split(
+        pixels, texture.fine_layer(pixels, *part), medium, soft, floor, *part
+    )
+    radius = around.footprint.radius
+    have = texture.powers(bands, write.x0 + 0.5, write.y0 + 0.5, around.nodes, radius)
+    gain = texture.gains(wanted, have)
+    if len(around.nodes) == 1:
+        return _summed(out, bands, gain[:, 0])
     share = around.influence
-    for b in range(len(texture.SIGMAS)):
-        band = steps[b][cut] - steps[b + 1][cut]
-        power = texture.grey(np.ascontiguousarray(band)) ** 2
-        have = np.asarray([power[m].mean() if m.any() else 0.0 for m in inside], np.float32)
-        gain = texture.gains(wanted[b], have)
-        if len(gain) == 1:
-            out = out + gain[0] * band
-        else:
-            field_of_gain = np.einsum("n,nij->ij", gain, share)
-            out = out + around.grid.spread(field_of_gain, write)[..., None] * band
-    return np.asarray(out, np.float32)
+    for band, gains in zip(bands, gain, strict=True):
+        out += around.grid.spread(np.einsum("n,nij->ij", gains, share), write)[..., None] * band
+    return out
+
+
+@compiled
+def _summed(rest: Array, bands: Array, gain: Array) -> Array:
+    out = rest.ravel().copy()
+    for b in range(len(bands)):
+        line, factor = bands[b].ravel(), gain[b]
+        for i in range(len(out)):
+            out[i] += factor * line[i]
+    return out.reshape(rest.shape)

@@ -35,5 +35,6 @@ def study(area: Array, ring: Rect, footprint: Footprint) -> Study:
     around = tone.look_around(area, ring, footprint)
     field = tone.smooth_field(around, around.colour, 2)
     kept = tone.structures(around, field)
-    wanted = texture.wanted(around, texture.energies(area, around.grid), field.weights, kept)
+    seen = texture.layers(texture.grey(area))
+    wanted = texture.wanted(around, texture.energies(seen, around.grid), field.weights, kept)
     return Study(ring, area, around, field, kept, wanted)

@@ -11,14 +11,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid, blur
 from retouch.heal.footprint import Footprint
-from retouch.heal.surface import Surface, fit
+from retouch.heal.surface import Surface, dab_field, fit
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -94,26 +94,42 @@ def look_around(area: Array, rect: Rect, footprint: Footprint) -> Surround:
     """
     grid = Grid.over(rect, footprint.radius)
     distance = footprint.distance(grid.x, grid.y)
-    radius = footprint.radius
-    hole = distance <= radius + 0.5 * max(grid.step_x, grid.step_y)
-    trust = np.clip((distance / radius - 1) / _RIM_FULL, _RIM_TRUST, 1)
-    trust = np.where(hole | (distance > RING * radius), 0, trust).astype(np.float32)
-    nodes = footprint.nodes(radius, _MOST_NODES)
+    hole, trust = _ring(distance, footprint.radius, 0.5 * max(grid.step_x, grid.step_y))
+    nodes = footprint.nodes(footprint.radius, _MOST_NODES)
     return Surround(grid, footprint, blur(grid.reduce(area), 0.8), distance, hole, trust, nodes)
+
+
+@compiled
+def _ring(distance: Array, radius: float, slack: float) -> tuple[Mask, Array]:
+    """Where the brush covers, and how far each cell around it can be trusted."""
+    rows, cols = distance.shape
+    hole = np.empty((rows, cols), np.bool_)
+    trust = np.zeros((rows, cols), np.float32)
+    for i in range(rows):
+        for j in range(cols):
+            d = distance[i, j]
+            hole[i, j] = d <= radius + slack
+            if not hole[i, j] and d <= RING * radius:
+                trust[i, j] = min(max((d / radius - 1) / _RIM_FULL, _RIM_TRUST), 1.0)
+    return hole, trust
 
 
 def smooth_field(around: Surround, values: Array, degree: int) -> Field:
     """Fit ``values`` (rows, cols, 3) over the ring and carry the fit into the hole."""
     grid, radius = around.grid, around.footprint.radius
+    if len(around.nodes) == 1 and np.count_nonzero(around.trust) >= _FEW:
+        cx, cy = around.nodes[0]
+        values_there, trusted, scale = dab_field(
+            grid.x[0], grid.y[:, 0], values, around.trust, cx, cy, radius, degree
+        )
+        return Field(values_there, trusted, scale)
     gx = np.broadcast_to(grid.x, around.hole.shape)
     gy = np.broadcast_to(grid.y, around.hole.shape)
     surfaces: list[Surface] = []
     weights = np.zeros(around.hole.shape, np.float32)
     ring = around.trust > 0
     for nx, ny in around.nodes:
-        use, wanted = ring, degree
-        if len(around.nodes) > 1 or np.count_nonzero(ring) < _FEW:
-            use, wanted = _near_ring(around, ring, gx, gy, (nx, ny), degree)
+        use, wanted = _near_ring(around, ring, gx, gy, (nx, ny), degree)
         trust = np.maximum(around.trust[use], 1e-3)
         surface = fit(gx[use], gy[use], values[use], trust, (nx, ny), radius, wanted)
         surfaces.append(surface)
@@ -145,43 +161,119 @@ def _near_ring(
     return ring & (d2 <= nearest[-1]), 1
 
 
-def _alike(deviation: Array, magnitude: Array, sample: Mask) -> Mask:
-    """Cells that deviate in the same direction as ``sample``, and about as strongly."""
-    mean = deviation[sample].mean(0)
-    size = float(np.linalg.norm(mean)) + 1e-9
-    along = deviation @ (mean / size**2)
-    across = np.sqrt(np.maximum(magnitude**2 - (along * size) ** 2, 0)) / size
-    return np.asarray((along > 0.45) & (across < 0.5 * np.maximum(along, 0.7)))
-
-
 def structures(around: Surround, field: Field) -> Mask:
     """Cells of things that reach into the brush from outside but aren't what it points at.
 
     A lip's edge or a brow continues outside of the brush with the same colour; a blemish doesn't.
     A structure that passes the middle of the brush is meant by the hand and isn't kept.
     """
-    radius = around.footprint.radius
-    kept = np.zeros_like(around.hole)
-    deviation = around.colour - field.values
-    magnitude = np.sqrt(np.einsum("ijk,ijk->ij", deviation, deviation))
-    strong = magnitude > max(_STRUCTURE_SCALES * field.scale, _STRUCTURE_LEAST)
-    seeds = strong & ~around.hole & (around.distance < 1.8 * radius)
-    if np.count_nonzero(seeds) < _STRUCTURE_CELLS:
+    return _structures(
+        around.colour,
+        field.values,
+        around.hole,
+        around.distance,
+        around.footprint.radius,
+        max(_STRUCTURE_SCALES * field.scale, _STRUCTURE_LEAST),
+    )
+
+
+@compiled
+def _structures(
+    colour: Array, smooth: Array, hole: Mask, distance: Array, radius: float, least: float
+) -> Mask:
+    rows, cols, depth = colour.shape
+    kept = np.zeros((rows, cols), np.bool_)
+    deviation = np.empty((rows, cols, depth), np.float32)
+    magnitude = np.empty((rows, cols), np.float32)
+    seeds = np.zeros((rows, cols), np.bool_)
+    count = 0
+    for i in range(rows):
+        for j in range(cols):
+            square = np.float32(0)
+            for k in range(depth):
+                deviation[i, j, k] = colour[i, j, k] - smooth[i, j, k]
+                square += deviation[i, j, k] ** 2
+            magnitude[i, j] = np.sqrt(square)
+            if magnitude[i, j] > least and not hole[i, j] and distance[i, j] < 1.8 * radius:
+                seeds[i, j] = True
+                count += 1
+    if count < _STRUCTURE_CELLS:
         return kept
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds.astype(np.uint8), connectivity=8)
-    large = np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] >= _STRUCTURE_CELLS) + 1
-    for label in large:
-        seed = labels == label
-        close = seed & (around.distance < 1.5 * radius)
-        if not close.any():
-            continue
-        inside = around.hole & _alike(deviation, magnitude, close)
-        _, parts = cv2.connectedComponents((inside | seed).astype(np.uint8), connectivity=8)
-        for part in np.unique(parts[seed]):
-            grown = (parts == part) & around.hole
-            if grown.any() and around.distance[grown].min() >= _CORE * radius:
-                kept |= parts == part
+    seen = np.zeros((rows, cols), np.bool_)
+    cells = np.empty((rows * cols, 2), np.int64)
+    part = np.empty((rows * cols, 2), np.int64)
+    mean = np.empty(depth, np.float64)
+    for i in range(rows):
+        for j in range(cols):
+            if not seeds[i, j] or seen[i, j]:
+                continue
+            size = _flood(seeds, seen, i, j, cells)
+            close = 0
+            mean[:] = 0
+            for n in range(size):
+                y, x = cells[n]
+                if distance[y, x] < 1.5 * radius:
+                    close += 1
+                    for k in range(depth):
+                        mean[k] += deviation[y, x, k]
+            if size < _STRUCTURE_CELLS or close == 0:
+                continue
+            mean /= close
+            open_to = _alike(deviation, magnitude, hole, mean)
+            for n in range(size):
+                open_to[cells[n, 0], cells[n, 1]] = True
+            visited = np.zeros((rows, cols), np.bool_)
+            for n in range(size):
+                if visited[cells[n, 0], cells[n, 1]]:
+                    continue
+                grown = _flood(open_to, visited, cells[n, 0], cells[n, 1], part)
+                nearest = np.inf
+                for m in range(grown):
+                    y, x = part[m]
+                    if hole[y, x]:
+                        nearest = min(nearest, distance[y, x])
+                if nearest < np.inf and nearest >= _CORE * radius:
+                    for m in range(grown):
+                        kept[part[m, 0], part[m, 1]] = True
     return kept
+
+
+@compiled
+def _alike(deviation: Array, magnitude: Array, hole: Mask, mean: NDArray[np.float64]) -> Mask:
+    """Covered cells that deviate in the same direction as ``mean``, and about as strongly."""
+    rows, cols, depth = deviation.shape
+    size = np.sqrt((mean * mean).sum()) + 1e-9
+    out = np.zeros((rows, cols), np.bool_)
+    for i in range(rows):
+        for j in range(cols):
+            if not hole[i, j]:
+                continue
+            along = 0.0
+            for k in range(depth):
+                along += deviation[i, j, k] * mean[k]
+            along /= size * size
+            across = np.sqrt(max(magnitude[i, j] ** 2 - (along * size) ** 2, 0.0)) / size
+            out[i, j] = along > 0.45 and across < 0.5 * max(along, 0.7)
+    return out
+
+
+@compiled
+def _flood(open_to: Mask, seen: Mask, i: int, j: int, cells: NDArray[np.int64]) -> int:
+    """Collect the cells joined to one, by sides or corners; returns how many."""
+    rows, cols = open_to.shape
+    cells[0, 0], cells[0, 1] = i, j
+    seen[i, j] = True
+    count, at = 1, 0
+    while at < count:
+        y, x = cells[at]
+        at += 1
+        for v in range(max(y - 1, 0), min(y + 2, rows)):
+            for u in range(max(x - 1, 0), min(x + 2, cols)):
+                if open_to[v, u] and not seen[v, u]:
+                    seen[v, u] = True
+                    cells[count, 0], cells[count, 1] = v, u
+                    count += 1
+    return count
 
 
 def join(around: Surround, values: Array, field: Field, kept: Mask) -> Array:
@@ -190,20 +282,46 @@ def join(around: Surround, values: Array, field: Field, kept: Mask) -> Array:
     rim = ~around.hole & (around.distance < _JOIN * radius) & ~kept
     if not rim.any() or not around.hole.any():
         return field.values
-    grid = around.grid
-    cx = np.broadcast_to(grid.x, rim.shape)
-    cy = np.broadcast_to(grid.y, rim.shape)
-    edge = values[rim] - field.values[rim]
-    rx, ry = cx[rim] / grid.step_x, cy[rim] / grid.step_y
-    hx, hy = cx[around.hole] / grid.step_x, cy[around.hole] / grid.step_y
-    out = field.values.copy()
-    correction = np.empty((len(hx), edge.shape[1]), np.float32)
-    for start in range(0, len(hx), 4096):
-        part = slice(start, start + 4096)
-        d2 = (hx[part, None] - rx) ** 2 + (hy[part, None] - ry) ** 2 + 0.5
-        kernel = 1 / (d2 * np.sqrt(d2))
-        correction[part] = (kernel @ edge) / kernel.sum(1, keepdims=True)
-    depth = np.maximum(radius - around.distance[around.hole], 0) / (_JOIN_DECAY * radius)
-    out[around.hole] += correction * np.exp(-depth)[:, None]
-    out[rim] = values[rim]
+    return _joined(values, field.values, rim, around.hole, around.distance, radius)
+
+
+@compiled
+def _joined(
+    values: Array, smooth: Array, rim: Mask, hole: Mask, distance: Array, radius: float
+) -> Array:
+    rows, cols, depth = values.shape
+    out = smooth.copy()
+    count = 0
+    for i in range(rows):
+        for j in range(cols):
+            count += rim[i, j]
+    ri, rj = np.empty(count, np.float32), np.empty(count, np.float32)
+    edge = np.empty((depth, count), np.float32)
+    kernel = np.empty(count, np.float32)
+    n = 0
+    for i in range(rows):
+        for j in range(cols):
+            if rim[i, j]:
+                ri[n], rj[n] = i, j
+                for k in range(depth):
+                    edge[k, n] = values[i, j, k] - smooth[i, j, k]
+                    out[i, j, k] = values[i, j, k]
+                n += 1
+    for i in range(rows):
+        for j in range(cols):
+            if not hole[i, j]:
+                continue
+            y, x, total = np.float32(i), np.float32(j), np.float32(0)
+            for m in range(count):
+                square = (ri[m] - y) * (ri[m] - y) + (rj[m] - x) * (rj[m] - x) + np.float32(0.5)
+                kernel[m] = np.float32(1) / (square * np.sqrt(square))
+            for m in range(count):
+                total += kernel[m]
+            depth_in = max(radius - distance[i, j], 0.0) / (_JOIN_DECAY * radius)
+            fade = np.exp(-depth_in) / total
+            for k in range(depth):
+                correction, line = np.float32(0), edge[k]
+                for m in range(count):
+                    correction += kernel[m] * line[m]
+                out[i, j, k] += fade * correction
     return out
