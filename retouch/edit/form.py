@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from retouch.colour.blend import MODES
-from retouch.edit.model import EVERYTHING, VERSION, Edit, Mask, Pass, Point, Touch
+from retouch.edit.model import VERSION, Edit, Mask, MaskStroke, Pass, Point, Touch
 from retouch.errors import EditError
 from retouch.passes import registry
 from retouch.passes.settings import check_all, check_number
@@ -18,6 +18,8 @@ _FAR = 200_000.0
 _MOST_POINTS = 4096
 _MOST_TOUCHES = 20_000
 _MOST_PASSES = 500
+_MOST_SPARED = 64
+_MOST_STROKES = 4000
 _ID = re.compile(r"[A-Za-z0-9_-]{1,64}")
 
 
@@ -121,7 +123,8 @@ def touch_from_data(data: Any, kind: registry.PassKind, where: str = "touch") ->
     """A checked touch from parsed JSON."""
     if kind.touches is None:
         raise EditError(f"A pass of the kind {kind.name} holds no touches.")
-    body = _object(data, where, {"id", "path", "values", "source"}, {"id", "path"})
+    fields = {"id", "path", "values", "source", "spare", "enabled"}
+    body = _object(data, where, fields, {"id", "path"})
     values = body.get("values", {})
     if not isinstance(values, dict):
         raise EditError(f"{where}: values have to be an object.")
@@ -132,11 +135,17 @@ def touch_from_data(data: Any, kind: registry.PassKind, where: str = "touch") ->
             raise EditError(f"{where}: source is two whole numbers, the offset in pixels.")
         dx, dy = (check_number(v, -_FAR, _FAR, f"{where}: source") for v in pair)
         source = (int(dx), int(dy))
+    enabled = body.get("enabled", True)
+    if not isinstance(enabled, bool):
+        raise EditError(f"{where}: enabled is true or false, not {enabled!r}.")
+    spare = _list(body.get("spare", []), f"{where}: spare", _MOST_SPARED)
     return Touch(
         id=_id(body["id"], where),
-        path=_points(body["path"], f"{where}: path", 1),
+        path=_points(body["path"], f"{where}: path", kind.touches.least_points),
         values=check_all(kind.touches.settings, values, where),
         source=source,
+        spare=tuple(_points(one, f"{where}: spare", 3) for one in spare),
+        enabled=enabled,
     )
 
 
@@ -147,27 +156,61 @@ def touch_to_data(touch: Touch) -> dict[str, Any]:
         "path": [list(p) for p in touch.path],
         "values": dict(touch.values),
         "source": list(touch.source) if touch.source is not None else None,
+        "spare": [[list(p) for p in one] for one in touch.spare],
+        "enabled": touch.enabled,
     }
 
 
 def _mask(data: Any, where: str) -> Mask:
-    body = _object(data, f"{where}: mask", {"kind", "points", "feather_px", "invert"}, {"kind"})
+    where = f"{where}: mask"
+    fields = {"kind", "points", "feather_px", "invert", "strokes"}
+    body = _object(data, where, fields, {"kind"})
     kind, invert = body["kind"], body.get("invert", False)
     if not isinstance(invert, bool):
-        raise EditError(f"{where}: mask: invert is true or false, not {invert!r}.")
-    feather = check_number(body.get("feather_px", 0), 0, 2000, f"{where}: mask: feather_px")
+        raise EditError(f"{where}: invert is true or false, not {invert!r}.")
+    feather = check_number(body.get("feather_px", 0), 0, 2000, f"{where}: feather_px")
+    strokes = tuple(
+        _mask_stroke(one, f"{where}: stroke {n + 1}")
+        for n, one in enumerate(_list(body.get("strokes", []), f"{where}: strokes", _MOST_STROKES))
+    )
     if kind == "everything":
-        return EVERYTHING if not invert else Mask(invert=True)
+        return Mask(invert=invert, strokes=strokes)
     if kind == "outline":
-        points = _points(body.get("points", []), f"{where}: mask: points", 3)
-        return Mask("outline", points, feather, invert)
+        points = _points(body.get("points", []), f"{where}: points", 3)
+        return Mask("outline", points, feather, invert, strokes)
     raise EditError(f"{where}: there is no mask of the kind {kind!r}.")
+
+
+def _mask_stroke(data: Any, where: str) -> MaskStroke:
+    fields = {"path", "radius_px", "softness", "flow", "reveal"}
+    body = _object(data, where, fields, {"path", "radius_px"})
+    reveal = body.get("reveal", False)
+    if not isinstance(reveal, bool):
+        raise EditError(f"{where}: reveal is true or false, not {reveal!r}.")
+    return MaskStroke(
+        _points(body["path"], f"{where}: path", 1),
+        check_number(body["radius_px"], 0.5, 2000, f"{where}: radius_px"),
+        check_number(body.get("softness", 50), 0, 100, f"{where}: softness"),
+        check_number(body.get("flow", 100), 1, 100, f"{where}: flow"),
+        reveal,
+    )
 
 
 def _mask_data(mask: Mask) -> dict[str, Any]:
     data: dict[str, Any] = {"kind": mask.kind, "invert": mask.invert}
     if mask.kind == "outline":
         data |= {"points": [list(p) for p in mask.points], "feather_px": mask.feather_px}
+    if mask.strokes:
+        data["strokes"] = [
+            {
+                "path": [list(p) for p in one.path],
+                "radius_px": one.radius_px,
+                "softness": one.softness,
+                "flow": one.flow,
+                "reveal": one.reveal,
+            }
+            for one in mask.strokes
+        ]
     return data
 
 
@@ -228,6 +271,27 @@ def schema() -> dict[str, Any]:
             "points": {"type": "array", "items": {"$ref": "#/$defs/point"}},
             "feather_px": {"type": "number", "minimum": 0, "maximum": 2000},
             "invert": {"type": "boolean"},
+            "strokes": {
+                "type": "array",
+                "maxItems": _MOST_STROKES,
+                "items": {
+                    "type": "object",
+                    "properties": {
+                        "path": {
+                            "type": "array",
+                            "items": {"$ref": "#/$defs/point"},
+                            "minItems": 1,
+                            "maxItems": _MOST_POINTS,
+                        },
+                        "radius_px": {"type": "number", "minimum": 0.5, "maximum": 2000},
+                        "softness": {"type": "number", "minimum": 0, "maximum": 100},
+                        "flow": {"type": "number", "minimum": 1, "maximum": 100},
+                        "reveal": {"type": "boolean"},
+                    },
+                    "required": ["path", "radius_px"],
+                    "additionalProperties": False,
+                },
+            },
         },
         "required": ["kind"],
         "additionalProperties": False,
@@ -262,6 +326,17 @@ def schema() -> dict[str, Any]:
                             {"type": "array", "items": whole, "minItems": 2, "maxItems": 2},
                         ]
                     },
+                    "spare": {
+                        "type": "array",
+                        "maxItems": _MOST_SPARED,
+                        "items": {
+                            "type": "array",
+                            "items": {"$ref": "#/$defs/point"},
+                            "minItems": 3,
+                            "maxItems": _MOST_POINTS,
+                        },
+                    },
+                    "enabled": {"type": "boolean", "default": True},
                 },
                 "required": ["id", "path"],
                 "additionalProperties": False,

@@ -3,6 +3,7 @@
 from retouch.heal.copying import Array, clone
 from retouch.heal.footprint import Footprint
 from retouch.heal.heal import examine, heal, propose, read_rects, write_rect
+from retouch.heal.outline import Outline, outline
 from retouch.heal.source import Candidate
 from retouch.heal.study import Study
 from retouch.heal.tone import ring_rect
@@ -11,10 +12,12 @@ __all__ = [
     "Array",
     "Candidate",
     "Footprint",
+    "Outline",
     "Study",
     "clone",
     "examine",
     "heal",
+    "outline",
     "propose",
     "read_rects",
     "ring_rect",

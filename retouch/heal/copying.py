@@ -30,10 +30,10 @@ def coverage(footprint: Footprint, rect: Rect, softness: float, flow: float) -> 
     softness, flow : float
         0..1.
     """
+    if flow >= 1:
+        return footprint.cover(rect, softness)
     xs = np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5)
     ys = np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5)
-    if flow >= 1:
-        return footprint.coverage(footprint.distance(xs[None, :], ys[:, None]), softness)
     missing = np.ones((rect.height, rect.width), np.float32)
     radius = footprint.radius
     for x, y in footprint.nodes(_SPACING * radius, _MOST_DABS):

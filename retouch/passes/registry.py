@@ -18,6 +18,7 @@ from retouch.geometry import EMPTY, Rect
 from retouch.passes.settings import Setting
 
 Array = NDArray[np.float32]
+Mask = NDArray[np.bool_]
 Reader = Callable[[Rect], Array]
 # Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
 Avoid = Callable[[Rect], NDArray[np.uint8]]
@@ -44,6 +45,8 @@ class TouchKind:
     propose : (read, touch, settings, bounds, most, avoid) -> list of (dx, dy), optional
         Sources for the touch, best first; None where touches need no source. ``avoid`` may be
         None.
+    least_points : int
+        Points that a touch's path needs: 3 where it is an outline.
     """
 
     settings: tuple[Setting, ...]
@@ -53,6 +56,7 @@ class TouchKind:
     propose: (
         Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
     )
+    least_points: int = 1
 
 
 def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 from retouch.edit.form import pass_to_data
 from retouch.edit.model import Edit, Pass
 from retouch.geometry import Rect, union_all
+from retouch.heal import Footprint
 from retouch.passes import registry
 
 
@@ -26,7 +28,10 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
         dirty.append(_extent(before[gone], bounds))
     for one in (p for p in new.passes if p.id in after):
         was = before.get(one.id)
-        if was is None or (was is not one and _head(was) != _head(one)):
+        if was is not None and _painted_on(was, one):
+            dirty += _strokes(was, one, bounds)
+            dirty += _touch_changes(was, one, dirty, bounds)
+        elif was is None or (was is not one and _head(was) != _head(one)):
             dirty.append(_extent(one, bounds))
             if was is not None:
                 dirty.append(_extent(was, bounds))
@@ -42,6 +47,25 @@ def _head(one: Pass) -> str:
     data = pass_to_data(one, with_touches=False)
     del data["name"]
     return json.dumps(data, sort_keys=True)
+
+
+def _painted_on(was: Pass, one: Pass) -> bool:
+    """Whether the pass's head differs in the strokes of its mask alone."""
+    if was.mask.strokes == one.mask.strokes:
+        return False
+    same = replace(one, mask=replace(one.mask, strokes=was.mask.strokes))
+    return _head(was) == _head(same)
+
+
+def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
+    """The places of mask strokes that only one of two passes has, within what the pass changes."""
+    extent = _extent(one, bounds)
+    old, new = was.mask.strokes, one.mask.strokes
+    shared = 0
+    while shared < min(len(old), len(new)) and old[shared] == new[shared]:
+        shared += 1
+    rects = [Footprint(s.path, s.radius_px).bounds for s in (*old[shared:], *new[shared:])]
+    return [r.grow(1).clip(extent) for r in rects if r.meets(extent)]
 
 
 def _extent(one: Pass, bounds: Rect) -> Rect:

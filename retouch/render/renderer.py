@@ -14,7 +14,7 @@ import json
 import threading
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -106,7 +106,7 @@ class Plan:
         self.renderer = renderer
         self.edit = edit
         self.bounds = renderer.bounds
-        self.passes = [p for p in edit.passes if p.enabled and p.strength > 0]
+        self.passes = [_active(p) for p in edit.passes if p.enabled and p.strength > 0]
         self._kinds = [registry.kind(p.kind) for p in self.passes]
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[list[int]]] = {}
@@ -330,10 +330,18 @@ class Plan:
             touch.path,
             dict(touch.values),
             touch.source,
+            touch.spare,
             below,
         ]
         text = json.dumps(parts, separators=(",", ":"))
         return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+
+
+def _active(one: Pass) -> Pass:
+    """The pass without the touches that are switched off."""
+    if all(t.enabled for t in one.touches):
+        return one
+    return replace(one, touches=tuple(t for t in one.touches if t.enabled))
 
 
 def _signature(one: Pass) -> str:
@@ -365,7 +373,7 @@ def propose_source(
     if kind.propose is None:
         return []
     below = sum(p in active for p in order[: order.index(pass_id)])
-    names = [t.id for t in one.touches]
+    names = [t.id for t in one.touches if t.enabled]
     upto = names.index(touch.id) if touch.id in names else len(names)
 
     def read(rect: Rect) -> Array:

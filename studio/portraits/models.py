@@ -89,6 +89,8 @@ class Touch(models.Model):
     path = models.JSONField()
     values = models.JSONField(default=dict)
     source = models.JSONField(null=True)
+    spare = models.JSONField(default=list)
+    enabled = models.BooleanField(default=True)
 
     class Meta:
         ordering = ["position", "id"]

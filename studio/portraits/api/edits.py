@@ -16,9 +16,10 @@ from studio.portraits.api.schemas import (
     OutcomeOut,
     PassOut,
     StepIn,
+    WorkOut,
 )
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import desk, gestures, library
+from studio.portraits.services import desk, gestures, library, working
 
 router = Router(tags=["edit"])
 
@@ -65,6 +66,20 @@ def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> Out
     portrait = library.find(request.user, portrait_id)
     operation = body.operation.model_dump(exclude_none=True)
     return _outcome(gestures.perform(portrait, body.revision, operation))
+
+
+@router.get("/portraits/{portrait_id}/work", response=WorkOut, operation_id="get_work")
+def get_work(request: HttpRequest, portrait_id: str) -> WorkOut:
+    """How far a long gesture (a large fill) is."""
+    return WorkOut(done=working.progress(library.find(request.user, portrait_id).id))
+
+
+@router.delete("/portraits/{portrait_id}/work", response=WorkOut, operation_id="stop_work")
+def stop_work(request: HttpRequest, portrait_id: str) -> WorkOut:
+    """Stop it; the gesture is then refused and nothing has changed."""
+    portrait = library.find(request.user, portrait_id)
+    working.stop(portrait.id)
+    return WorkOut(done=working.progress(portrait.id))
 
 
 @router.post(

@@ -52,6 +52,18 @@ class TouchOut(Schema):
     path: list[Point]
     values: dict[str, Value]
     source: Offset | None
+    spare: list[list[Point]] = []
+    enabled: bool = True
+
+
+class MaskStroke(Strict):
+    """A stroke that hides the pass (eases it) or shows it again."""
+
+    path: list[Point]
+    radius_px: float
+    softness: float = 50
+    flow: float = 100
+    reveal: bool = False
 
 
 class MaskOut(Schema):
@@ -59,6 +71,7 @@ class MaskOut(Schema):
     points: list[Point] = []
     feather_px: float = 0
     invert: bool = False
+    strokes: list[MaskStroke] = []
 
 
 class PassHead(Schema):
@@ -167,6 +180,7 @@ class NewTouch(Strict):
     path: list[Point]
     values: dict[str, Value] = {}
     source: Offset | None = None
+    spare: list[list[Point]] | None = None
 
 
 class AddTouch(Strict):
@@ -203,6 +217,42 @@ class ChangeTouch(Strict):
     values: dict[str, Value] | None = None
     source: Offset | None = None
     new_source: bool = False
+    enabled: bool | None = None
+
+
+class PaintMask(Strict):
+    """Paint on a pass's mask: ease what it did, or bring it back."""
+
+    op: Literal["paint_mask"]
+    pass_id: str
+    stroke: MaskStroke
+
+
+class ClipPass(Strict):
+    """Limit a pass to a closed outline, or to what lies outside of it; no points: everywhere."""
+
+    op: Literal["clip_pass"]
+    pass_id: str
+    points: list[Point] = []
+    feather_px: float = 1
+    invert: bool = False
+
+
+class DuplicateTouches(Strict):
+    """Copies of touches beside themselves, on top of their pass."""
+
+    op: Literal["duplicate_touches"]
+    ids: Annotated[list[str], Field(min_length=1, max_length=2000)]
+
+
+class ChangeTouches(Strict):
+    """Several touches moved, given values, or switched, as one gesture."""
+
+    op: Literal["change_touches"]
+    ids: Annotated[list[str], Field(min_length=1, max_length=2000)]
+    shift: Offset | None = None
+    values: dict[str, Value] | None = None
+    enabled: bool | None = None
 
 
 class RemoveTouch(Strict):
@@ -219,7 +269,11 @@ Operation = Annotated[
     | AddTouches
     | ChangeTouch
     | RemoveTouch
-    | RemoveTouches,
+    | RemoveTouches
+    | ChangeTouches
+    | DuplicateTouches
+    | PaintMask
+    | ClipPass,
     Field(discriminator="op"),
 ]
 
@@ -236,6 +290,12 @@ class StepIn(Strict):
 
     revision: int
     to: int
+
+
+class WorkOut(Schema):
+    """How much of a long computation is done, 0..1; null where there is none."""
+
+    done: float | None
 
 
 class HistoryEntryOut(Schema):

@@ -15,6 +15,7 @@ from retouch.face import Analysis, Mark
 from retouch.face.corrected import zone_mask
 from retouch.face.names import ALL_SKIN, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
+from retouch.heal import outline
 from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -152,7 +153,11 @@ def _cleared(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
 def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
     """Where a touch must not take from: other marks, and what is no skin if it lies on skin."""
     x, y = touch.path[len(touch.path) // 2]
-    radius = float(touch.values.get("radius_px", 20.0))
+    if "radius_px" in touch.values:
+        radius = float(touch.values["radius_px"])
+    else:
+        place = outline(touch.path)
+        (x, y), radius = place.nodes(place.radius, 1)[0], place.radius
     face, zone = zone_at(analysis, x, y)
     on_skin = face >= 0 and zone in ALL_SKIN
     reach = _SEARCHED * radius

@@ -10,16 +10,20 @@ from django.db import transaction
 from django.utils import timezone
 
 from retouch.edit import Edit, Touch
+from retouch.errors import Cancelled
 from retouch.geometry import Rect
+from retouch.passes import registry
 from retouch.render import Renderer, changed_region, propose_source
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import analysing, desk, operations, rows
+from studio.portraits.services import analysing, desk, operations, rows, working
 from studio.portraits.services import changes as changing
 from studio.portraits.services.faces import avoidance
 
 # Operations whose new pixels lie in one small place.
 _PLACED = {"add_touch", "change_touch"}
+# Kinds whose touches can take seconds.
+_LONG = {"fill"}
 _ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
 
 
@@ -94,11 +98,19 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
     result = operations.perform(old, operation, _chooser(portrait, renderer))
+    _check_sources(old, result.edit, renderer.bounds)
     changes = changing.compare(old, result.edit)
     dirty = changed_region(old, result.edit, renderer.bounds)
     if not changes:
         return Outcome(portrait, [], dirty, result.touch_id)
-    if operation["op"] in _PLACED:
+    if _is_long(result.edit, changes):
+        # Computed before it is saved, so that it can be stopped, or fail, with nothing changed.
+        try:
+            with working.watched(portrait.id):
+                renderer.render(result.edit, dirty)
+        except Cancelled:
+            raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
+    elif operation["op"] in _PLACED:
         # The window will ask for these pixels next: they are computed while the rows are saved.
         _ahead.submit(renderer.render, result.edit, dirty)
     with transaction.atomic():
@@ -112,6 +124,33 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
         _advance(row)
     desk.remember(row, result.edit)
     return Outcome(row, changes, dirty, result.touch_id)
+
+
+def _check_sources(old: Edit, new: Edit, bounds: Rect) -> None:
+    """Refuse touches, new or changed, that would take from beside the picture."""
+    known = {id(t) for p in old.passes for t in p.touches}
+    for one in new.passes:
+        kind = registry.kind(one.kind).touches
+        for touch in one.touches if kind else ():
+            if id(touch) in known or touch.source is None:
+                continue
+            assert kind is not None
+            place = kind.writes(touch, bounds)
+            if not place.empty and not place.shift(*touch.source).meets(bounds):
+                raise Problem(
+                    422,
+                    "source_outside",
+                    "The source lies outside of the picture; nothing changed.",
+                )
+
+
+def _is_long(edit: Edit, changes: list[changing.Change]) -> bool:
+    """Whether something changed that takes long to compute."""
+    kinds = {p.id: p.kind for p in edit.passes if p.enabled}
+    return any(
+        c["what"] == "touch" and c["after"] is not None and kinds.get(c["pass_id"]) in _LONG
+        for c in changes
+    )
 
 
 def _advance(row: Portrait) -> None:

@@ -21,6 +21,8 @@ Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 _NAMES = {
     "heal": "Skin spots",
     "clone": "Copies",
+    "patch": "Patches",
+    "fill": "Fills",
     "zones": "Zones",
     "marks": "Marks",
     "faces": "Faces",
@@ -209,7 +211,7 @@ def _sourced(
         raise Problem(
             422,
             "no_source",
-            "There is no clean place near enough to take from. Use a smaller brush.",
+            "There is no clean place near enough to take from. Choose a smaller place.",
         )
     at = found.index(after) + 1 if after in found else 0
     return replace(touch, source=found[at % len(found)])
@@ -220,6 +222,9 @@ def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     one = edit.passes[n]
     data = touch_to_data(one.touches[m])
     label = "Change touch"
+    if op.get("enabled") is not None:
+        data["enabled"] = op["enabled"]
+        label = "Touch on" if op["enabled"] else "Touch off"
     if op.get("values"):
         data["values"] = {**data["values"], **op["values"]}
         label = "Resize touch" if "radius_px" in op["values"] else label
@@ -242,6 +247,66 @@ def _remove_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     return Result(_with_pass(edit, n, replace(one, touches=touches)), "Delete touch")
 
 
+def _change_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    shift = op.get("shift") or (0, 0)
+    for one in op["ids"]:
+        n, m = _find_touch(edit, one)
+        path = [(x + shift[0], y + shift[1]) for x, y in edit.passes[n].touches[m].path]
+        change = {"id": one, "path": path} if any(shift) else {"id": one}
+        for field in ("values", "enabled"):
+            if op.get(field) is not None:
+                change[field] = op[field]
+        edit = _change_touch(edit, change, choose).edit
+    what = "Move" if any(shift) else "Change"
+    if op.get("enabled") is not None:
+        what = "Switch on" if op["enabled"] else "Switch off"
+    return Result(edit, f"{what} {len(op['ids'])} touches", op["ids"][-1])
+
+
+def _duplicate_touches(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    made = ""
+    for one in op["ids"]:
+        n, m = _find_touch(edit, one)
+        touch = edit.passes[n].touches[m]
+        xs, ys = [x for x, _ in touch.path], [y for _, y in touch.path]
+        aside = 2 * float(touch.values.get("radius_px", 0)) or 0.5 * (max(xs) - min(xs)) + 4
+        path = tuple((x + aside, y) for x, y in zip(xs, ys, strict=True))
+        # Both keep taking from the same place.
+        source = touch.source and (touch.source[0] - round(aside), touch.source[1])
+        copy = replace(touch, id=new_id(), path=path, source=source)
+        owner = edit.passes[n]
+        edit = _with_pass(edit, n, replace(owner, touches=(*owner.touches, copy)))
+        made = copy.id
+    return Result(edit, f"Duplicate {len(op['ids'])} touches", made)
+
+
+def _paint_mask(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, one = _find_pass(edit, op["pass_id"])
+    data = pass_to_data(one, with_touches=False)
+    mask = data["mask"]
+    data["mask"] = {**mask, "strokes": [*mask.get("strokes", []), op["stroke"]]}
+    changed = replace(pass_from_data(data), touches=one.touches)
+    label = "Bring back" if op["stroke"].get("reveal") else "Ease"
+    return Result(_with_pass(edit, n, changed), f"{label} {one.name or one.kind}")
+
+
+def _clip_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+    n, one = _find_pass(edit, op["pass_id"])
+    data = pass_to_data(one, with_touches=False)
+    mask: dict[str, Any] = {"kind": "everything"}
+    if op.get("points"):
+        mask = {
+            "kind": "outline",
+            "points": op["points"],
+            "feather_px": op.get("feather_px", 1),
+            "invert": op.get("invert", False),
+        }
+    data["mask"] = {**mask, "strokes": data["mask"].get("strokes", [])}
+    changed = replace(pass_from_data(data), touches=one.touches)
+    label = "Clip" if op.get("points") else "Unclip"
+    return Result(_with_pass(edit, n, changed), f"{label} {one.name or one.kind}")
+
+
 _OPERATIONS: dict[str, Callable[[Edit, dict[str, Any], Chooser], Result]] = {
     "add_pass": _add_pass,
     "remove_pass": _remove_pass,
@@ -251,5 +316,9 @@ _OPERATIONS: dict[str, Callable[[Edit, dict[str, Any], Chooser], Result]] = {
     "add_touches": _add_touches,
     "remove_touches": _remove_touches,
     "change_touch": _change_touch,
+    "change_touches": _change_touches,
+    "duplicate_touches": _duplicate_touches,
+    "paint_mask": _paint_mask,
+    "clip_pass": _clip_pass,
     "remove_touch": _remove_touch,
 }

@@ -8,13 +8,15 @@ from retouch.edit import Edit
 from retouch.edit.form import from_data
 from studio.portraits.models import Pass, Portrait, Touch
 
+_TOUCH_FIELDS = ("path", "values", "source", "spare", "enabled")
+
 
 def load(portrait: Portrait) -> Edit:
     """The portrait's edit as its rows say."""
     passes: list[dict[str, Any]] = []
     for row in Pass.objects.filter(portrait=portrait).prefetch_related("touches"):
         touches = [
-            {"id": t.uid, "path": t.path, "values": t.values, "source": t.source}
+            {"id": t.uid, **{field: getattr(t, field) for field in _TOUCH_FIELDS}}
             for t in row.touches.all()
         ]
         passes.append(
@@ -56,20 +58,12 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
         if state is None:
             Touch.objects.filter(owner_pass=owner, uid=change["id"]).delete()
             continue
+        fields = {field: state[field] for field in _TOUCH_FIELDS if field in state}
         _, made = Touch.objects.update_or_create(
             owner_pass=owner,
             uid=change["id"],
-            defaults={
-                "path": state["path"],
-                "values": state["values"],
-                "source": state["source"],
-            },
-            create_defaults={
-                "position": _next(owner),
-                "path": state["path"],
-                "values": state["values"],
-                "source": state["source"],
-            },
+            defaults=fields,
+            create_defaults={"position": _next(owner), **fields},
         )
         if made and change["index"] + 1 < lengths[change["pass_id"]]:
             dirty_touches.add(change["pass_id"])

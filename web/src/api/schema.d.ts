@@ -200,6 +200,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Work
+         * @description How far a long gesture (a large fill) is.
+         */
+        get: operations["get_work"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop Work
+         * @description Stop it; the gesture is then refused and nothing has changed.
+         */
+        delete: operations["stop_work"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/history": {
         parameters: {
             query?: never;
@@ -592,6 +616,36 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["MaskStroke"][];
+        };
+        /**
+         * MaskStroke
+         * @description A stroke that hides the pass (eases it) or shows it again.
+         */
+        MaskStroke: {
+            /** Path */
+            path: number[][];
+            /** Radius Px */
+            radius_px: number;
+            /**
+             * Softness
+             * @default 50
+             */
+            softness: number;
+            /**
+             * Flow
+             * @default 100
+             */
+            flow: number;
+            /**
+             * Reveal
+             * @default false
+             */
+            reveal: boolean;
         };
         /** PassOut */
         PassOut: {
@@ -627,6 +681,16 @@ export interface components {
             };
             /** Source */
             source: number[] | null;
+            /**
+             * Spare
+             * @default []
+             */
+            spare: number[][][];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
         };
         /**
          * OutcomeOut
@@ -809,6 +873,70 @@ export interface components {
              * @default false
              */
             new_source: boolean;
+            /** Enabled */
+            enabled?: boolean | null;
+        };
+        /**
+         * ChangeTouches
+         * @description Several touches moved, given values, or switched, as one gesture.
+         */
+        ChangeTouches: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change_touches";
+            /** Ids */
+            ids: string[];
+            /** Shift */
+            shift?: number[] | null;
+            /** Values */
+            values?: {
+                [key: string]: boolean | number | string;
+            } | null;
+            /** Enabled */
+            enabled?: boolean | null;
+        };
+        /**
+         * ClipPass
+         * @description Limit a pass to a closed outline, or to what lies outside of it; no points: everywhere.
+         */
+        ClipPass: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "clip_pass";
+            /** Pass Id */
+            pass_id: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: number[][];
+            /**
+             * Feather Px
+             * @default 1
+             */
+            feather_px: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+        };
+        /**
+         * DuplicateTouches
+         * @description Copies of touches beside themselves, on top of their pass.
+         */
+        DuplicateTouches: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "duplicate_touches";
+            /** Ids */
+            ids: string[];
         };
         /**
          * GestureIn
@@ -818,7 +946,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["ClipPass"];
         };
         /** MovePass */
         MovePass: {
@@ -850,6 +978,22 @@ export interface components {
             };
             /** Source */
             source?: number[] | null;
+            /** Spare */
+            spare?: number[][][] | null;
+        };
+        /**
+         * PaintMask
+         * @description Paint on a pass's mask: ease what it did, or bring it back.
+         */
+        PaintMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "paint_mask";
+            /** Pass Id */
+            pass_id: string;
+            stroke: components["schemas"]["MaskStroke"];
         };
         /** RemovePass */
         RemovePass: {
@@ -882,6 +1026,14 @@ export interface components {
             ids: string[];
             /** Label */
             label?: string | null;
+        };
+        /**
+         * WorkOut
+         * @description How much of a long computation is done, 0..1; null where there is none.
+         */
+        WorkOut: {
+            /** Done */
+            done: number | null;
         };
         /**
          * StepIn
@@ -924,7 +1076,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["ClipPass"])[];
             /** Revision */
             revision?: number | null;
             /** Window */
@@ -1591,6 +1743,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    get_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+        };
+    };
+    stop_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
                 };
             };
         };

@@ -13,9 +13,13 @@ import { HandTray } from "./panels/HandTray";
 import { PassPanel } from "./panels/PassPanel";
 import { Steps } from "./panels/Steps";
 import { TopBar } from "./panels/TopBar";
-import { useBench } from "./state/bench";
+import { takeOutline } from "./canvas/useOutlining";
+import { OutlineFlag } from "./panels/OutlineFlag";
+import { pickedOnes, useBench } from "./state/bench";
 import { useFaces, type ZoneShow } from "./state/faces";
-import { RING_MODES, useHand } from "./state/hand";
+import { CLEARING, RING_MODES, useHand } from "./state/hand";
+import { findTouch } from "./state/model";
+import { FORMS, useOutline } from "./state/outline";
 import { useKeys } from "./state/useKeys";
 import { useSettled } from "../ui/useSettled";
 import { SweepFlag } from "./panels/SweepFlag";
@@ -25,6 +29,12 @@ import { useView } from "./state/view";
 const SIZE_STEP = 1.12;
 const SOFT_STEP = 5;
 const ZONE_SHOWS: ZoneShow[] = ["off", "tint", "mask", "glass"];
+
+function removePicked() {
+  const ids = pickedOnes();
+  if (ids.length === 1) useBench.getState().gesture({ op: "remove_touch", id: ids[0]! });
+  if (ids.length > 1) useBench.getState().gesture({ op: "remove_touches", ids });
+}
 
 /** The bench of the portrait in the address; another portrait starts afresh. */
 export function BenchPage() {
@@ -117,13 +127,46 @@ function Bench({ id }: { id: string }) {
         case "redo":
           return bench.redo();
         case "unpick":
-          hand.set({ mode: hand.mode === "clone" ? "clone" : "heal", chosen: null });
+          hand.set({ mode: CLEARING.includes(hand.mode) ? hand.mode : "heal", chosen: null });
+          useOutline.getState().set({ nodes: [], closed: false, sparing: false });
           useSweep.getState().end();
           useFaces.getState().set({ selected: [] });
           return bench.pick(null);
         case "heal":
         case "clone":
+        case "patch":
           return hand.set({ mode: action });
+        case "fill":
+          return hand.set(
+            hand.mode === "fill" ? { fillBy: hand.fillBy === "brush" ? "outline" : "brush" } : { mode: "fill" },
+          );
+        case "ease":
+          return hand.set({ mode: "ease", reveal: hand.mode === "ease" && !hand.reveal });
+        case "form": {
+          const { form, set } = useOutline.getState();
+          return set({ form: FORMS[(FORMS.indexOf(form) + 1) % FORMS.length]!, nodes: [], closed: false });
+        }
+        case "confirm": {
+          const { closed, nodes, set } = useOutline.getState();
+          if (!closed && nodes.length >= 3) set({ closed: true });
+          if (closed || hand.mode !== "patch") takeOutline();
+          return;
+        }
+        case "again": {
+          const found = findTouch(bench.passes, bench.picked);
+          if (found?.pass.kind !== "fill") return;
+          const seed = (Number(found.touch.values["seed"] ?? 0) + 1) % 10000;
+          return bench.gesture({ op: "change_touch", id: found.touch.id, values: { seed }, new_source: false });
+        }
+        case "duplicate": {
+          const ids = pickedOnes();
+          return ids.length && bench.gesture({ op: "duplicate_touches", ids });
+        }
+        case "touchSwitch": {
+          const ids = pickedOnes();
+          const first = findTouch(bench.passes, ids[0] ?? null);
+          return first && bench.gesture({ op: "change_touches", ids, enabled: !first.touch.enabled });
+        }
         case "sweepOn":
           return useSweep.getState().step(1);
         case "sweepBack":
@@ -139,7 +182,7 @@ function Bench({ id }: { id: string }) {
           return faces.set({ zoneShow: next });
         }
         case "remove":
-          return bench.picked && bench.gesture({ op: "remove_touch", id: bench.picked });
+          return removePicked();
         case "newSource":
           return (
             bench.picked &&
@@ -187,6 +230,7 @@ function Bench({ id }: { id: string }) {
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />
         <SweepFlag />
+        <OutlineFlag />
         {question && (
           <Alert variant="light" className="mg-toast mg-question" role="alertdialog" aria-label="Kept mark">
             {question.text}

@@ -21,6 +21,14 @@ export type Action =
   | "passSwitch"
   | "heal"
   | "clone"
+  | "patch"
+  | "fill"
+  | "ease"
+  | "form"
+  | "confirm"
+  | "duplicate"
+  | "touchSwitch"
+  | "again"
   | "sweepOn"
   | "sweepBack"
   | "marks"
@@ -49,13 +57,21 @@ export const KEYS: Key[] = [
   { action: "pan", keys: [" "], hold: true, group: "Look", text: "Move the picture: hold and drag" },
   { action: "heal", keys: ["h"], group: "Brush", text: "Heal" },
   { action: "clone", keys: ["c"], group: "Brush", text: "Clone: a plain copy" },
+  { action: "patch", keys: ["p"], group: "Brush", text: "Patch: outline, then drag onto clean skin" },
+  { action: "fill", keys: ["f"], group: "Brush", text: "Fill: what should be behind; again: by brush or outline" },
+  { action: "ease", keys: ["x"], group: "Brush", text: "Ease what the open pass did; again: bring it back" },
+  { action: "form", keys: ["s"], group: "Brush", text: "Form of outlines: freehand, polygon, curve, ellipse" },
+  { action: "confirm", keys: ["enter"], group: "Brush", text: "Close the outline; find a source for a closed one" },
   { action: "smaller", keys: ["["], repeats: true, group: "Brush", text: "Smaller brush" },
   { action: "larger", keys: ["]"], repeats: true, group: "Brush", text: "Larger brush" },
   { action: "harder", keys: ["{", "shift+["], repeats: true, group: "Brush", text: "Harder edge" },
   { action: "softer", keys: ["}", "shift+]"], repeats: true, group: "Brush", text: "Softer edge" },
-  { action: "rings", keys: ["r"], group: "Touches", text: "Rings: always, near the pointer, never" },
+  { action: "rings", keys: ["r"], group: "Touches", text: "Rings: always, near the pointer, only the picked one, never" },
   { action: "newSource", keys: ["n"], group: "Touches", text: "Another source for the picked touch" },
-  { action: "remove", keys: ["delete", "backspace"], group: "Touches", text: "Delete the picked touch" },
+  { action: "again", keys: ["t"], group: "Touches", text: "Another try of the picked fill" },
+  { action: "duplicate", keys: ["mod+d"], group: "Touches", text: "Duplicate the picked touches" },
+  { action: "touchSwitch", keys: ["o"], group: "Touches", text: "The picked touches on or off" },
+  { action: "remove", keys: ["delete", "backspace"], group: "Touches", text: "Delete the picked touches" },
   { action: "unpick", keys: ["escape"], group: "Touches", text: "Let go of the picked touch" },
   { action: "passSwitch", keys: ["e"], group: "Touches", text: "The open pass on or off" },
   { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
@@ -69,7 +85,8 @@ export const KEYS: Key[] = [
 
 /** What the pointer does besides the keys; shown on the help page. */
 export const POINTER: { how: string; text: string }[] = [
-  { how: "Click or drag", text: "Heal a spot, or along a stroke" },
+  { how: "Click or drag", text: "Heal a spot, or along a stroke; clone, fill, ease likewise" },
+  { how: "Ctrl + click a touch", text: "Pick it besides the others" },
   { how: "Alt + click", text: "Choose where heal and clone take from; Esc lets the studio propose again" },
   { how: "Wheel", text: "Zoom around the pointer; pinch on a touchpad" },
   { how: "Alt + wheel", text: "Size of the brush" },

@@ -2,13 +2,16 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
-import { offsetFor, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
+import { CLEARING, offsetFor, OUTLINING, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
 import { useView } from "../state/view";
+import { useOutline } from "../state/outline";
 import { useZones } from "../state/zones";
 import { inside, keptUnder } from "../state/marks";
 import { useFaces } from "../state/faces";
 import { FacesLayer } from "./FacesLayer";
+import { OutlineLayer } from "./OutlineLayer";
+import { fillOf, openAdded, outlines, useOutlining } from "./useOutlining";
 import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
 import { Painter } from "./Painter";
@@ -89,7 +92,7 @@ function SourceCross({ at, start }: { at: readonly number[] | null; start: reado
 }
 
 export function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
-  const { portrait, passes, picked, openPass, gesture, pick } = useBench();
+  const { portrait, passes, picked, also, openPass, gesture, pick } = useBench();
   const hand = useHand();
   const { view, screen, setScreen, zoomAt, panBy, toggleFit } = useView();
   const box = useRef<HTMLDivElement>(null);
@@ -101,6 +104,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const [sharp, setSharp] = useState(false);
   const counter = useRef(0);
   const pan = useRef<[number, number] | null>(null);
+  /** The most that a pen was pressed during the stroke; null for what has no pressure. */
+  const pressure = useRef<number | null>(null);
+  const outlining = useOutlining(painterRef);
 
   const size: Size = useMemo(
     () => ({ width: portrait?.width ?? 1, height: portrait?.height ?? 1 }),
@@ -193,6 +199,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     }
     if (event.button !== 0 || hand.comparing) return;
     event.currentTarget.setPointerCapture(event.pointerId);
+    if (event.pointerType === "pen" && !hand.penSeen) hand.set({ penSeen: true });
     const [x, y] = inPicture(event);
     if (x < -hand.radius || y < -hand.radius || x > size.width + hand.radius || y > size.height + hand.radius)
       return pick(null);
@@ -200,7 +207,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       hand.set({ chosen: { x, y, offset: null } });
       return;
     }
+    if (outlines(hand.mode, hand.fillBy)) return outlining.down([x, y]);
     setStroke([[x, y]]);
+    pressure.current = event.pointerType === "pen" && hand.pressure ? event.pressure : null;
   };
 
   const move = (event: React.PointerEvent) => {
@@ -211,6 +220,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       return;
     }
     const [x, y] = inPicture(event);
+    if (outlining.move([x, y])) return;
     if (drag) {
       const now = dragged(drag, x, y);
       setDrag({ ...drag, now });
@@ -224,6 +234,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       const last = stroke.at(-1)!;
       const [first] = stroke;
       // A box, a ring or a shift has two ends only.
+      if (pressure.current !== null) pressure.current = Math.max(pressure.current, event.pressure);
       if (hand.mode === "face" || hand.mode === "iris" || hand.mode === "nudge")
         setStroke([first!, [x, y]]);
       else if (Math.hypot(x - last[0], y - last[1]) >= Math.max(SPACING * (hand.mode === "lasso" ? 4 : hand.radius), 0.7))
@@ -283,6 +294,27 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     if (hand.mode !== "lasso") hand.set({ mode: "heal" });
   };
 
+  /** Ease the open pass along a path, or bring it back. */
+  const ease = (path: number[][]) => {
+    const bench = useBench.getState();
+    if (!bench.openPass) return bench.say("Open the pass that you want to ease first.");
+    const key = ++counter.current;
+    setPending((p) => [...p, { key, path, radius: hand.radius }]);
+    const { radius: radius_px, softness, flow, reveal } = hand;
+    gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal } }, () =>
+      setPending((p) => p.filter((q) => q.key !== key)),
+    );
+  };
+
+  const fill = (path: number[][]) => {
+    const key = ++counter.current;
+    setPending((p) => [...p, { key, path, radius: hand.radius }]);
+    gesture(fillOf(path, "brush"), (outcome) => {
+      setPending((p) => p.filter((q) => q.key !== key));
+      openAdded(outcome);
+    });
+  };
+
   /** Heal or clone along a path. */
   const paint = (path: number[][]) => {
     const kind = hand.mode;
@@ -291,33 +323,36 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     const key = ++counter.current;
     const source = offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!);
     if (hand.chosen && source) hand.set({ chosen: { ...hand.chosen, offset: source } });
-    setPending((p) => [...p, { key, path, radius: hand.radius }]);
+    // A pen pressed lightly paints smaller and weaker.
+    const pressed = pressure.current === null ? 1 : Math.min(Math.max(pressure.current, 0.1), 1);
+    const radius_px = Math.max(Math.round(2 * hand.radius * pressed) / 2, 0.5);
+    setPending((p) => [...p, { key, path, radius: radius_px }]);
     const values: Record<string, number> = {
-      radius_px: hand.radius,
+      radius_px,
       softness: hand.softness,
-      opacity: hand.opacity,
+      opacity: Math.max(Math.round(hand.opacity * pressed), 1),
     };
     if (kind === "clone") values["flow"] = hand.flow;
     gesture(
-      { op: "add_touch", kind, pass_id, touch: { path, values, source } },
+      { op: "add_touch", kind, pass_id, touch: { path, values, source, spare: [] } },
       (outcome) => {
         setPending((p) => p.filter((q) => q.key !== key));
-        const added = outcome?.changes.find((c) => c.what === "touch");
-        if (added) useBench.getState().open(added.pass_id);
+        openAdded(outcome);
       },
     );
   };
 
-
   const finishStroke = () => {
     if (!stroke) return;
-    if (!TAKING.includes(hand.mode)) {
+    if (!CLEARING.includes(hand.mode)) {
       finishOther(stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]));
       setStroke(null);
       return;
     }
     const path = stroke.map(([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]);
     setStroke(null);
+    if (hand.mode === "ease") return ease(path);
+    if (hand.mode === "fill") return fill(path);
     const kept = keptUnder(useFaces.getState().analysis?.marks ?? [], path, hand.radius);
     if (kept.length === 0) return paint(path);
     useBench.getState().ask({
@@ -332,9 +367,15 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       pan.current = null;
       return;
     }
+    if (outlining.up()) return;
     if (drag) {
       const moved = JSON.stringify(drag.now) !== JSON.stringify(drag.touch);
-      if (moved) gesture(operationOf(drag), (o) => !o && painterRef.current?.endDraft());
+      const { also } = useBench.getState();
+      if (moved && drag.grip === "move" && also.length) {
+        const [a, b] = [drag.touch.path[0]!, drag.now.path[0]!];
+        const shift = [Math.round(b[0]! - a[0]!), Math.round(b[1]! - a[1]!)];
+        gesture({ op: "change_touches", ids: [drag.touch.id, ...also], shift }, (o) => !o && painterRef.current?.endDraft());
+      } else if (moved) gesture(operationOf(drag), (o) => !o && painterRef.current?.endDraft());
       setDrag(null);
       return;
     }
@@ -343,6 +384,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
 
   const cancel = () => {
     pan.current = null;
+    outlining.cancel();
     setStroke(null);
     if (drag) painterRef.current?.endDraft();
     setDrag(null);
@@ -351,8 +393,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const grab = (grip: Grip, touch: Touch, event: React.PointerEvent) => {
     if (hand.panning || hand.comparing || event.button !== 0) return;
     event.stopPropagation();
+    if (event.ctrlKey || event.metaKey) return useBench.getState().pickAlso(touch.id);
     box.current!.setPointerCapture(event.pointerId);
-    pick(touch.id);
+    if (touch.id !== picked) pick(touch.id);
     setDrag({ grip, touch, from: inPicture(event), now: touch });
   };
 
@@ -366,6 +409,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     zoneShow === "glass"
       ? (zones.data?.find((z) => z.name === zone)?.title.toLowerCase() ?? zone)
       : "original";
+  const brushing = PAINTING.includes(hand.mode) && !outlines(hand.mode, hand.fillBy);
   const within =
     pointer &&
     !drag &&
@@ -377,7 +421,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   return (
     <div
       ref={box}
-      className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${PAINTING.includes(hand.mode) ? "" : "mg-aiming"}`}
+      className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${brushing ? "" : "mg-aiming"}`}
       role="application"
       aria-label="Picture"
       data-sharp={sharp}
@@ -393,6 +437,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         const [x, y] = toPicture(view, px, py);
         const beside = x < 0 || y < 0 || x > size.width || y > size.height;
         if (hand.panning || beside) toggleFit(px, py);
+        else if (outlines(hand.mode, hand.fillBy) && useOutline.getState().nodes.length > 2) outlining.close();
       }}
     >
       <canvas ref={canvas} />
@@ -406,6 +451,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
               pass={ringPass}
               view={view}
               picked={pickedTouch}
+              also={also}
               shown={hand.rings === "always"}
               near={hand.rings === "near" ? pointer : null}
               onGrab={grab}
@@ -413,8 +459,16 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
             {hand.chosen && TAKING.includes(hand.mode) && (
               <SourceCross at={stroke?.at(-1) ?? (pointer ? toPicture(view, pointer[0], pointer[1]) : null)} start={stroke?.[0] ?? null} />
             )}
+            {OUTLINING.includes(hand.mode) && (
+              <OutlineLayer
+                view={view}
+                shift={outlining.shift}
+                pointer={pointer && toPicture(view, pointer[0], pointer[1])}
+                onNode={outlining.onNode}
+              />
+            )}
             {stroke && <UnderWay mode={hand.mode} path={stroke} />}
-            {[...pending, ...(stroke && PAINTING.includes(hand.mode) ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
+            {[...pending, ...(stroke && brushing ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
               (p) => {
                 const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
                 return (
@@ -432,7 +486,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         {hand.glass && !hand.comparing && (
           <GlassRim label={inLens} lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
         )}
-        {within && !hand.panning && !hand.comparing && PAINTING.includes(hand.mode) && (
+        {within && !hand.panning && !hand.comparing && brushing && (
           <g className="mg-brush" pointerEvents="none">
             <circle className="mg-brush-dark" cx={pointer[0]} cy={pointer[1]} r={radius} />
             <circle className="mg-brush-light" cx={pointer[0]} cy={pointer[1]} r={radius} />

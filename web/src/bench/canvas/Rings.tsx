@@ -1,6 +1,6 @@
 /** Touches drawn over the picture: rings and strokes, the picked one with its source on a thread. */
 import type { Pass, Touch } from "../../api/client";
-import { radiusOf } from "../state/model";
+import { isOutline, radiusOf } from "../state/model";
 import { toScreen, type View } from "./viewport";
 
 export type Grip = "move" | "size" | "source";
@@ -9,6 +9,7 @@ interface Props {
   pass: Pass | null;
   view: View;
   picked: Touch | null;
+  also: string[];
   shown: boolean;
   near: [number, number] | null;
   onGrab: (grip: Grip, touch: Touch, event: React.PointerEvent) => void;
@@ -21,10 +22,18 @@ function outline(touch: Touch, view: View, dx = 0, dy = 0) {
   return touch.path.map((p) => toScreen(view, p[0]! + dx, p[1]! + dy));
 }
 
-function Shape({ points, radius, className }: { points: [number, number][]; radius: number; className: string }) {
+interface ShapeProps {
+  points: [number, number][];
+  radius: number;
+  className: string;
+  closed: boolean;
+}
+
+function Shape({ points, radius, className, closed }: ShapeProps) {
   if (points.length === 1)
     return <circle className={className} cx={points[0]![0]} cy={points[0]![1]} r={radius} />;
   const line = points.map((p) => p.join(",")).join(" ");
+  if (closed) return <polygon className={className} points={line} />;
   return (
     <g className={`${className} mg-stroke`}>
       <polyline points={line} className="mg-stroke-body" strokeWidth={2 * radius} />
@@ -48,7 +57,8 @@ function Dot({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props[
 }
 
 function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props["onGrab"] }) {
-  const radius = radiusOf(touch) * view.scale;
+  const closed = isOutline(touch);
+  const radius = closed ? 0 : radiusOf(touch) * view.scale;
   const here = outline(touch, view);
   const [sx, sy] = touch.source ?? [0, 0];
   const there = outline(touch, view, sx, sy);
@@ -75,7 +85,7 @@ function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Pro
         aria-label="Move the touch"
         onPointerDown={(e) => onGrab("move", touch, e)}
       >
-        <Shape points={here} radius={radius} className="mg-ring mg-ring-picked" />
+        <Shape points={here} radius={radius} className="mg-ring mg-ring-picked" closed={closed} />
       </g>
       {touch.source && (
         <g
@@ -84,34 +94,41 @@ function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Pro
           aria-label="Move the source"
           onPointerDown={(e) => onGrab("source", touch, e)}
         >
-          <Shape points={there} radius={radius} className="mg-ring mg-ring-source" />
+          <Shape points={there} radius={radius} className="mg-ring mg-ring-source" closed={closed} />
         </g>
       )}
-      <circle
-        className="mg-knob"
-        role="button"
-        aria-label="Resize the touch"
-        cx={knob[0]}
-        cy={knob[1]}
-        r={6}
-        onPointerDown={(e) => onGrab("size", touch, e)}
-      />
+      {!closed && (
+        <circle
+          className="mg-knob"
+          role="button"
+          aria-label="Resize the touch"
+          cx={knob[0]}
+          cy={knob[1]}
+          r={6}
+          onPointerDown={(e) => onGrab("size", touch, e)}
+        />
+      )}
     </g>
   );
 }
 
-export function Rings({ pass, view, picked, shown, near, onGrab }: Props) {
+export function Rings({ pass, view, picked, also, shown, near, onGrab }: Props) {
   const others = (pass?.touches ?? []).filter((t) => {
     if (t.id === picked?.id) return false;
-    if (shown) return true;
+    if (shown || also.includes(t.id)) return true;
     if (!near) return false;
     return outline(t, view).some(([x, y]) => Math.hypot(x - near[0], y - near[1]) < NEAR_PX);
   });
   return (
     <>
       {others.map((t) => (
-        <g key={t.id} className="mg-touch">
-          <Shape points={outline(t, view)} radius={radiusOf(t) * view.scale} className="mg-ring" />
+        <g key={t.id} className={`mg-touch ${t.enabled ? "" : "mg-touch-off"}`}>
+          <Shape
+            points={outline(t, view)}
+            radius={radiusOf(t) * view.scale}
+            className={`mg-ring ${also.includes(t.id) ? "mg-ring-picked" : ""}`}
+            closed={isOutline(t)}
+          />
           <Dot touch={t} view={view} onGrab={onGrab} />
         </g>
       ))}

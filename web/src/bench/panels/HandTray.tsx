@@ -1,19 +1,25 @@
-import { Button, ButtonGroup } from "react-bootstrap";
+import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
-import { hint } from "../keys";
+import { hint, type Action } from "../keys";
 import { useFaces } from "../state/faces";
-import { LARGEST, RING_MODES, SMALLEST, TAKING, useHand, type Mode } from "../state/hand";
+import { CLEARING, LARGEST, RING_MODES, SMALLEST, TAKING, useHand, type Mode } from "../state/hand";
 import { millimetres } from "../state/marks";
+import { FORMS, useOutline, type Form as OutlineForm } from "../state/outline";
 import { useView } from "../state/view";
 
 /** Brush sizes feel even when each step is a ratio. */
 const RATIO = { to: (v: number) => Math.log(v), from: (p: number) => Math.exp(p) };
-const RING_TEXT = { always: "always", near: "near the pointer", never: "never" };
+const RING_TEXT = { always: "always", near: "near the pointer", picked: "only the picked one", never: "never" };
+const RING_ICON = { always: "record-circle", near: "bullseye", picked: "check-circle", never: "circle" };
 
 const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   heal: { title: "Heal", icon: "bandaid", how: "A click or stroke heals with clean skin from nearby" },
   clone: { title: "Clone", icon: "copy", how: "A plain copy, from where you Alt-click" },
+  patch: { title: "Patch", icon: "intersect", how: "Outline a place, then drag it onto clean skin" },
+  fill: { title: "Fill", icon: "bucket", how: "What should be behind it, made from its surroundings" },
+  ease: { title: "Ease", icon: "eraser", how: "Take back a part of what the open pass did" },
+  clip: { title: "Clip", icon: "scissors", how: "Outline where the open pass may act" },
   zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
   colour: { title: "Colour", icon: "eyedropper", how: "Click colours of the zone" },
   lasso: { title: "Lasso", icon: "bounding-box-circles", how: "Draw around marks" },
@@ -22,74 +28,168 @@ const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   nudge: { title: "Nudge", icon: "arrows-move", how: "Drag a feature to where it is" },
 };
 
-export function HandTray() {
-  const hand = useHand();
-  const { view, zoomStep, zoomTo, fit, fitted } = useView();
-  const face = useFaces((s) => s.analysis?.faces[s.face]);
-  const percent = view.scale * window.devicePixelRatio * 100;
-  const nextRings = RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length]!;
+/** The form of outlines that are drawn next. */
+function FormChoice() {
+  const { form, set } = useOutline();
   return (
-    <footer className="mg-tray" aria-label="Hand tray">
-      <div className="mg-hand-choice" role="group" aria-label="What the hand does">
-        {TAKING.map((mode) => (
-          <button
-            key={mode}
-            type="button"
-            className="mg-hand"
-            aria-pressed={hand.mode === mode}
-            title={hint(mode === "heal" ? "heal" : "clone", HANDS[mode].how)}
-            onClick={() => hand.set({ mode })}
+    <Form.Select
+      size="sm"
+      className="mg-form-choice"
+      aria-label="Form of the outline"
+      title={hint("form")}
+      value={form}
+      onChange={(e) => set({ form: e.target.value as OutlineForm, nodes: [], closed: false })}
+    >
+      {FORMS.map((f) => (
+        <option key={f}>{f}</option>
+      ))}
+    </Form.Select>
+  );
+}
+
+/** The values of the next touch, as far as what the hand does has them. */
+function HandValues() {
+  const hand = useHand();
+  const face = useFaces((s) => s.analysis?.faces[s.face]);
+  const outline = useOutline();
+  const { mode } = hand;
+  const outlined = mode === "patch" || mode === "clip" || (mode === "fill" && hand.fillBy === "outline");
+  return (
+    <>
+      {mode === "fill" && (
+        <>
+          <Button
+            variant="tray"
+            aria-label={`Fill by ${hand.fillBy}`}
+            title={hint("fill", `By ${hand.fillBy}; click for the other`)}
+            onClick={() => hand.set({ fillBy: hand.fillBy === "brush" ? "outline" : "brush" })}
           >
-            <Icon name={HANDS[mode].icon} /> {HANDS[mode].title}
-          </button>
-        ))}
-        {!TAKING.includes(hand.mode) && (
-          <span className="mg-hand" aria-current="true" title={HANDS[hand.mode].how}>
-            <Icon name={HANDS[hand.mode].icon} /> {HANDS[hand.mode].title}
-          </span>
-        )}
-      </div>
-      <Slider
-        label="Size"
-        title={`${hint("smaller")}, ${hint("larger")}`}
-        unit="px"
-        min={SMALLEST}
-        max={LARGEST}
-        step={0.5}
-        initial={24}
-        curve={RATIO}
-        value={hand.radius}
-        onInput={(radius) => hand.set({ radius })}
-      />
-      {face && (
+            <Icon name={hand.fillBy === "brush" ? "brush" : "pentagon"} /> {hand.fillBy === "brush" ? "Brush" : "Outline"}
+          </Button>
+          <Button
+            variant="tray"
+            active={outline.sparing}
+            aria-pressed={outline.sparing}
+            title="Outline what the next fills take nothing from"
+            onClick={() => outline.set({ sparing: !outline.sparing, nodes: [], closed: false })}
+          >
+            <Icon name="shield" /> Spare{outline.spares.length > 0 && ` (${outline.spares.length})`}
+          </Button>
+          {outline.spares.length > 0 && (
+            <Button variant="tray" aria-label="Spare nothing" title="Spare nothing" onClick={() => outline.set({ spares: [] })}>
+              <Icon name="shield-x" />
+            </Button>
+          )}
+        </>
+      )}
+      {mode === "ease" && (
+        <Button
+          variant="tray"
+          active={hand.reveal}
+          aria-pressed={hand.reveal}
+          title={hint("ease", hand.reveal ? "Brings back; click to ease" : "Eases; click to bring back")}
+          onClick={() => hand.set({ reveal: !hand.reveal })}
+        >
+          <Icon name={hand.reveal ? "brush" : "eraser"} /> {hand.reveal ? "Bring back" : "Ease"}
+        </Button>
+      )}
+      {(outlined || outline.sparing) && <FormChoice />}
+      {mode === "patch" && (
+        <Button
+          variant="tray"
+          aria-label={hand.way === "blend" ? "Blend" : "Copy"}
+          title={
+            hand.way === "blend"
+              ? "Blended: tone and light from around; click to copy plainly"
+              : "Copied as it is; click to blend"
+          }
+          onClick={() => hand.set({ way: hand.way === "blend" ? "copy" : "blend" })}
+        >
+          <Icon name={hand.way === "blend" ? "intersect" : "copy"} /> {hand.way === "blend" ? "Blend" : "Copy"}
+        </Button>
+      )}
+      {mode === "patch" && (
+        <Slider
+          label="Soft edge"
+          title="Width inside of the outline over which the patch fades"
+          unit="px"
+          min={0}
+          max={100}
+          initial={6}
+          value={hand.edge}
+          onInput={(edge) => hand.set({ edge })}
+        />
+      )}
+      {mode === "clip" && (
+        <>
+          <Button
+            variant="tray"
+            active={hand.clipOutside}
+            aria-pressed={hand.clipOutside}
+            title="Let the pass act outside of the outline instead"
+            onClick={() => hand.set({ clipOutside: !hand.clipOutside })}
+          >
+            {hand.clipOutside ? "Outside" : "Inside"}
+          </Button>
+          <Slider
+            label="Feather"
+            title="Width over which the clip's edge fades"
+            unit="px"
+            min={0}
+            max={200}
+            initial={1}
+            value={hand.clipFeather}
+            onInput={(clipFeather) => hand.set({ clipFeather })}
+          />
+        </>
+      )}
+      {!outlined && (
+        <Slider
+          label="Size"
+          title={`${hint("smaller")}, ${hint("larger")}`}
+          unit="px"
+          min={SMALLEST}
+          max={LARGEST}
+          step={0.5}
+          initial={24}
+          curve={RATIO}
+          value={hand.radius}
+          onInput={(radius) => hand.set({ radius })}
+        />
+      )}
+      {face && !outlined && (
         <span className="mg-mm" title="Across, on this face">
           ⌀ {millimetres(2 * hand.radius, face.px_per_mm)}
         </span>
       )}
-      <Slider
-        label="Softness"
-        title={`${hint("harder")}, ${hint("softer")}`}
-        unit="%"
-        min={0}
-        max={100}
-        initial={20}
-        value={hand.softness}
-        onInput={(softness) => hand.set({ softness })}
-      />
-      <Slider
-        label="Strength"
-        title="How much of the healed place shows"
-        unit="%"
-        min={1}
-        max={100}
-        initial={100}
-        value={hand.opacity}
-        onInput={(opacity) => hand.set({ opacity })}
-      />
-      {hand.mode === "clone" && (
+      {!outlined && mode !== "fill" && (
+        <Slider
+          label="Softness"
+          title={`${hint("harder")}, ${hint("softer")}`}
+          unit="%"
+          min={0}
+          max={100}
+          initial={20}
+          value={hand.softness}
+          onInput={(softness) => hand.set({ softness })}
+        />
+      )}
+      {mode !== "ease" && mode !== "clip" && (
+        <Slider
+          label="Strength"
+          title="How much of the next touch shows"
+          unit="%"
+          min={1}
+          max={100}
+          initial={100}
+          value={hand.opacity}
+          onInput={(opacity) => hand.set({ opacity })}
+        />
+      )}
+      {(mode === "clone" || mode === "ease") && (
         <Slider
           label="Flow"
-          title="How much each dab along the stroke lays down"
+          title="How much each dab along the stroke does"
           unit="%"
           min={1}
           max={100}
@@ -98,6 +198,38 @@ export function HandTray() {
           onInput={(flow) => hand.set({ flow })}
         />
       )}
+    </>
+  );
+}
+
+export function HandTray() {
+  const hand = useHand();
+  const { view, zoomStep, zoomTo, fit, fitted } = useView();
+  const percent = view.scale * window.devicePixelRatio * 100;
+  const nextRings = RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length]!;
+  return (
+    <footer className="mg-tray" aria-label="Hand tray">
+      <div className="mg-hand-choice" role="group" aria-label="What the hand does">
+        {CLEARING.map((mode) => (
+          <button
+            key={mode}
+            type="button"
+            className="mg-hand"
+            aria-pressed={hand.mode === mode}
+            aria-label={HANDS[mode].title}
+            title={hint(mode as Action, HANDS[mode].how)}
+            onClick={() => hand.set({ mode })}
+          >
+            <Icon name={HANDS[mode].icon} /> {hand.mode === mode && HANDS[mode].title}
+          </button>
+        ))}
+        {!CLEARING.includes(hand.mode) && (
+          <span className="mg-hand" aria-current="true" title={HANDS[hand.mode].how}>
+            <Icon name={HANDS[hand.mode].icon} /> {HANDS[hand.mode].title}
+          </span>
+        )}
+      </div>
+      <HandValues />
       {hand.chosen && TAKING.includes(hand.mode) && (
         <Button
           variant="tray"
@@ -114,6 +246,17 @@ export function HandTray() {
         </Button>
       )}
       <span className="flex-grow-1" />
+      {hand.penSeen && (
+        <Button
+          variant="tray"
+          active={hand.pressure}
+          aria-pressed={hand.pressure}
+          title="The pen's pressure drives size and strength"
+          onClick={() => hand.set({ pressure: !hand.pressure })}
+        >
+          <Icon name="pen" />
+        </Button>
+      )}
       <Button
         variant="tray"
         active={hand.glass}
@@ -129,7 +272,7 @@ export function HandTray() {
         aria-label={`Rings: ${RING_TEXT[hand.rings]}`}
         onClick={() => hand.set({ rings: nextRings })}
       >
-        <Icon name={hand.rings === "never" ? "circle" : hand.rings === "near" ? "bullseye" : "record-circle"} />{" "}
+        <Icon name={RING_ICON[hand.rings]} />{" "}
         <span className="mg-word">Rings</span>
       </Button>
       <Button

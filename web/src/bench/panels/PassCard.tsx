@@ -1,12 +1,15 @@
 import { useState, type FormEvent, type RefObject } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Kind, Operation, Pass, Setting } from "../../api/client";
+import type { Kind, Operation, Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { hint } from "../keys";
 import { useBench } from "../state/bench";
+import { MaskRow } from "./MaskRow";
+import { SettingControl } from "./SettingControl";
 import { TouchList } from "./TouchList";
+import { TouchValues } from "./TouchValues";
 
 interface Props {
   pass: Pass;
@@ -15,59 +18,6 @@ interface Props {
 }
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
-
-function SettingControl({
-  setting,
-  value,
-  onDraft,
-  onCommit,
-}: {
-  setting: Setting;
-  value: number | boolean | string;
-  onDraft: (value: number) => void;
-  onCommit: (value: number | boolean | string) => void;
-}) {
-  if (setting.type === "switch")
-    return (
-      <Form.Check
-        type="switch"
-        role="switch"
-        id={`setting-${setting.name}`}
-        label={setting.title}
-        title={setting.meaning}
-        checked={Boolean(value)}
-        onChange={(e) => onCommit(e.target.checked)}
-      />
-    );
-  if (setting.type === "choice")
-    return (
-      <Form.Select
-        size="sm"
-        aria-label={setting.title}
-        title={setting.meaning}
-        value={String(value)}
-        onChange={(e) => onCommit(e.target.value)}
-      >
-        {setting.choices.map((c) => (
-          <option key={c}>{c}</option>
-        ))}
-      </Form.Select>
-    );
-  return (
-    <Slider
-      label={setting.title}
-      title={setting.meaning}
-      value={Number(value)}
-      min={setting.low}
-      max={setting.high}
-      step={setting.step}
-      unit={setting.unit}
-      initial={Number(setting.default)}
-      onInput={onDraft}
-      onCommit={onCommit}
-    />
-  );
-}
 
 export function PassCard({ pass, kind, painterRef }: Props) {
   const { openPass, open, gesture } = useBench();
@@ -170,7 +120,9 @@ export function PassCard({ pass, kind, painterRef }: Props) {
               onCommit={(v) => commit(s.name, { settings: { [s.name]: v } })}
             />
           ))}
+          <MaskRow pass={pass} />
           {kind?.touch_settings && <TouchList pass={pass} />}
+          {kind?.touch_settings && <TouchValues pass={pass} settings={kind.touch_settings} painterRef={painterRef} />}
         </div>
       )}
     </li>

@@ -1,18 +1,47 @@
 import { Button } from "react-bootstrap";
-import type { Pass } from "../../api/client";
+import type { Pass, Touch } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { hint } from "../keys";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { millimetres } from "../state/marks";
-import { radiusOf } from "../state/model";
+import { isOutline, radiusOf } from "../state/model";
 import { useView } from "../state/view";
+
+const WORDS: Record<string, [string, string]> = {
+  heal: ["Spot", "Stroke"],
+  clone: ["Copy", "Stroke"],
+  patch: ["Patch", "Patch"],
+  fill: ["Fill", "Fill"],
+};
+
+/** What can be done to all picked touches at once. */
+function Several({ ids, touches }: { ids: string[]; touches: Touch[] }) {
+  const gesture = useBench((s) => s.gesture);
+  const on = touches.find((t) => t.id === ids[0])?.enabled ?? true;
+  return (
+    <div className="mg-several" role="group" aria-label="Picked touches">
+      <span>{ids.length} picked</span>
+      <Button variant="quiet" title={hint("touchSwitch")} onClick={() => gesture({ op: "change_touches", ids, enabled: !on })}>
+        {on ? "Off" : "On"}
+      </Button>
+      <Button variant="quiet" title={hint("duplicate")} onClick={() => gesture({ op: "duplicate_touches", ids })}>
+        Duplicate
+      </Button>
+      <Button variant="quiet" title={hint("remove")} onClick={() => gesture({ op: "remove_touches", ids })}>
+        Delete
+      </Button>
+    </div>
+  );
+}
 
 /** The touches of a pass, the newest first; a click picks one and brings it into view. */
 export function TouchList({ pass }: { pass: Pass }) {
-  const { picked, pick, gesture } = useBench();
+  const { picked, also, pick, pickAlso, pickAll, gesture } = useBench();
   const pxPerMm = useFaces((s) => s.analysis?.faces[s.face]?.px_per_mm);
   if (pass.touches.length === 0)
     return <p className="mg-hint">Click a spot in the picture, or drag along it.</p>;
+  const own = pass.touches.filter((t) => t.id === picked || also.includes(t.id)).map((t) => t.id);
   const show = (id: string) => {
     const touch = pass.touches.find((t) => t.id === id)!;
     pick(id);
@@ -21,33 +50,55 @@ export function TouchList({ pass }: { pass: Pass }) {
     const [px, py] = [(x - view.x) * view.scale, (y - view.y) * view.scale];
     if (px < 0 || py < 0 || px > screen.width || py > screen.height) centre(x, y);
   };
+  const click = (id: string, event: React.MouseEvent) => {
+    if (event.ctrlKey || event.metaKey) return pickAlso(id);
+    if (event.shiftKey && picked) {
+      const ids = pass.touches.map((t) => t.id);
+      const [a, b] = [ids.indexOf(picked), ids.indexOf(id)].sort((p, q) => p - q) as [number, number];
+      return pickAll([picked, ...ids.slice(Math.max(a, 0), b + 1).filter((i) => i !== picked)]);
+    }
+    if (id === picked && also.length === 0) pick(null);
+    else show(id);
+  };
+  const words = WORDS[pass.kind] ?? ["Touch", "Stroke"];
   return (
-    <ol className="mg-touches" aria-label={`Touches of ${pass.name}`}>
-      {[...pass.touches].reverse().map((touch, n) => {
-        const number = pass.touches.length - n;
-        return (
-          <li key={touch.id} className={touch.id === picked ? "mg-touch-picked" : ""}>
-            <button
-              type="button"
-              aria-pressed={touch.id === picked}
-              onClick={() => (touch.id === picked ? pick(null) : show(touch.id))}
-            >
-              <Icon name={touch.path.length > 1 ? "bezier2" : "circle"} />
-              {touch.path.length > 1 ? "Stroke" : "Spot"} {number}
-              <small title={`${radiusOf(touch)} px`}>
-                {pxPerMm ? `⌀ ${millimetres(2 * radiusOf(touch), pxPerMm)}` : `${radiusOf(touch)} px`}
-              </small>
-            </button>
-            <Button
-              variant="quiet"
-              aria-label={`Delete touch ${number}`}
-              onClick={() => gesture({ op: "remove_touch", id: touch.id })}
-            >
-              <Icon name="x" />
-            </Button>
-          </li>
-        );
-      })}
-    </ol>
+    <>
+      {own.length > 1 && <Several ids={own} touches={pass.touches} />}
+      <ol className="mg-touches" aria-label={`Touches of ${pass.name}`}>
+        {[...pass.touches].reverse().map((touch, n) => {
+          const number = pass.touches.length - n;
+          const long = touch.path.length > 1 && !isOutline(touch);
+          const inHand = own.includes(touch.id);
+          return (
+            <li key={touch.id} className={`${inHand ? "mg-touch-picked" : ""} ${touch.enabled ? "" : "mg-touch-off"}`}>
+              <button type="button" aria-pressed={inHand} onClick={(e) => click(touch.id, e)}>
+                <Icon name={isOutline(touch) ? "pentagon" : long ? "bezier2" : "circle"} />
+                {long ? words[1] : words[0]} {number}
+                <small title={`${radiusOf(touch)} px`}>
+                  {pxPerMm ? `⌀ ${millimetres(2 * radiusOf(touch), pxPerMm)}` : `${radiusOf(touch)} px`}
+                </small>
+              </button>
+              <Button
+                variant="quiet"
+                aria-label={`Touch ${number} ${touch.enabled ? "off" : "on"}`}
+                title={touch.enabled ? "Switch this touch off" : "Switch this touch on"}
+                onClick={() =>
+                  gesture({ op: "change_touch", id: touch.id, enabled: !touch.enabled, new_source: false })
+                }
+              >
+                <Icon name={touch.enabled ? "eye" : "eye-slash"} />
+              </Button>
+              <Button
+                variant="quiet"
+                aria-label={`Delete touch ${number}`}
+                onClick={() => gesture({ op: "remove_touch", id: touch.id })}
+              >
+                <Icon name="x" />
+              </Button>
+            </li>
+          );
+        })}
+      </ol>
+    </>
   );
 }

@@ -35,6 +35,8 @@ interface BenchState {
   question: { text: string; yes: string; go: () => void } | null;
   problem: string | null;
   picked: string | null;
+  /** Touches picked besides, for what is done to several at once. */
+  also: string[];
   openPass: string | null;
   load: (id: string) => Promise<void>;
   follow: (painted: Followed, reloaded: (revision: number) => void) => void;
@@ -43,6 +45,9 @@ interface BenchState {
   redo: () => void;
   goTo: (at: number) => void;
   pick: (id: string | null) => void;
+  /** Add a touch to the picked ones, or take it out. */
+  pickAlso: (id: string) => void;
+  pickAll: (ids: string[]) => void;
   open: (passId: string | null) => void;
   say: (notice: string | null) => void;
   ask: (question: BenchState["question"]) => void;
@@ -84,6 +89,7 @@ export const useBench = create<BenchState>((set, get) => {
       history: outcome.history,
       portrait: s.portrait && { ...s.portrait, worked_at: outcome.worked_at },
       picked: findTouch(passes, s.picked) ? s.picked : null,
+      also: s.also.filter((id) => findTouch(passes, id)),
       openPass: passes.some((p) => p.id === s.openPass) ? s.openPass : null,
     }));
     void onPainted(outcome);
@@ -152,11 +158,12 @@ export const useBench = create<BenchState>((set, get) => {
     question: null,
     problem: null,
     picked: null,
+    also: [],
     openPass: null,
 
     load: async (id) => {
       jobs = [];
-      set({ portrait: null, passes: [], picked: null, openPass: null, notice: null, problem: null });
+      set({ portrait: null, passes: [], picked: null, also: [], openPass: null, notice: null, problem: null });
       const desk = await unwrap(
         client.GET("/api/portraits/{portrait_id}/desk", { params: { path: { portrait_id: id } } }),
       );
@@ -199,9 +206,22 @@ export const useBench = create<BenchState>((set, get) => {
     undo: () => push({ kind: "step", by: -1 }),
     redo: () => push({ kind: "step", by: 1 }),
     goTo: (at) => push({ kind: "to", at }),
-    pick: (picked) => set({ picked }),
+    pick: (picked) => set({ picked, also: [] }),
+    pickAlso: (id) =>
+      set((s) => {
+        if (s.picked === null) return { picked: id };
+        if (s.picked === id) return { picked: s.also[0] ?? null, also: s.also.slice(1) };
+        return { also: s.also.includes(id) ? s.also.filter((i) => i !== id) : [...s.also, id] };
+      }),
+    pickAll: (ids) => set({ picked: ids[0] ?? null, also: ids.slice(1) }),
     open: (openPass) => set({ openPass }),
     say: (notice) => set({ notice, problem: null }),
     ask: (question) => set({ question }),
   };
 });
+
+/** All picked touches, the one in hand first. */
+export function pickedOnes(): string[] {
+  const { picked, also } = useBench.getState();
+  return picked ? [picked, ...also] : also;
+}

@@ -3,10 +3,22 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Lens } from "../canvas/Painter";
 
-export type RingMode = "always" | "near" | "never";
+export type RingMode = "always" | "near" | "picked" | "never";
 /** What a click or stroke does. */
-export type Mode = "heal" | "clone" | "zone" | "colour" | "lasso" | "face" | "iris" | "nudge";
-export const RING_MODES: RingMode[] = ["always", "near", "never"];
+export type Mode =
+  | "heal"
+  | "clone"
+  | "patch"
+  | "fill"
+  | "ease"
+  | "clip"
+  | "zone"
+  | "colour"
+  | "lasso"
+  | "face"
+  | "iris"
+  | "nudge";
+export const RING_MODES: RingMode[] = ["always", "near", "picked", "never"];
 
 /** Where strokes take from: proposed by the studio, or chosen by hand. */
 export interface Chosen {
@@ -17,8 +29,14 @@ export interface Chosen {
   offset: [number, number] | null;
 }
 
-export const PAINTING: readonly Mode[] = ["heal", "clone", "zone"];
+/** Modes with a brush circle. */
+export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "ease", "zone"];
+/** Modes whose strokes take from a source. */
 export const TAKING: readonly Mode[] = ["heal", "clone"];
+/** Modes of clearing, in the order of the tray. */
+export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "ease"];
+/** Modes in which outlines can be drawn. */
+export const OUTLINING: readonly Mode[] = ["patch", "fill", "clip"];
 
 /** The source offset of a stroke that begins at (`x`, `y`); null where none was chosen. */
 export function offsetFor(chosen: Chosen | null, aligned: boolean, x: number, y: number): [number, number] | null {
@@ -33,6 +51,18 @@ interface HandState {
   aligned: boolean;
   mode: Mode;
   adding: boolean;
+  /** Patches: blended or copied, and the width of their soft edge in pixels. */
+  way: "blend" | "copy";
+  edge: number;
+  fillBy: "brush" | "outline";
+  /** Easing brings back instead. */
+  reveal: boolean;
+  clipFeather: number;
+  clipOutside: boolean;
+  /** A pen's pressure drives size and opacity. */
+  pressure: boolean;
+  /** A pen was used here; only then is its switch shown. */
+  penSeen: boolean;
   edges: number;
   tolerance: number;
   feather: number;
@@ -59,6 +89,14 @@ export const useHand = create<HandState>()(
       chosen: null,
       aligned: true,
       adding: true,
+      way: "blend",
+      edge: 6,
+      fillBy: "brush",
+      reveal: false,
+      clipFeather: 1,
+      clipOutside: false,
+      pressure: true,
+      penSeen: false,
       edges: 50,
       tolerance: 12,
       feather: 0,
@@ -80,7 +118,7 @@ export const useHand = create<HandState>()(
     }),
     {
       name: "mellow-glass-hand",
-      partialize: ({ radius, softness, opacity, flow, aligned, rings, glass, lens }) => ({
+      partialize: ({ radius, softness, opacity, flow, aligned, rings, glass, lens, edge, pressure }) => ({
         radius,
         softness,
         opacity,
@@ -89,6 +127,8 @@ export const useHand = create<HandState>()(
         rings,
         glass,
         lens,
+        edge,
+        pressure,
       }),
     },
   ),

@@ -32,13 +32,24 @@ export function findTouch(
   return null;
 }
 
+/** Whether a touch is the inside of its path rather than a stroke along it. */
+export function isOutline(touch: Touch): boolean {
+  return touch.values["shape"] === "outline" || touch.values["radius_px"] === undefined;
+}
+
+/** Radius of a brush's touch; of an outline, half its larger side. */
 export function radiusOf(touch: Touch): number {
+  if (isOutline(touch)) {
+    const xs = touch.path.map((p) => p[0]!);
+    const ys = touch.path.map((p) => p[1]!);
+    return Math.round(Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys))) / 2;
+  }
   return Number(touch.values["radius_px"] ?? 20);
 }
 
 /** The rectangle a touch can change, with a little room. */
 export function extent(touch: Touch): [number, number, number, number] {
-  const r = radiusOf(touch) + 2;
+  const r = isOutline(touch) ? 4 : radiusOf(touch) + 4;
   const xs = touch.path.map((p) => p[0]!);
   const ys = touch.path.map((p) => p[1]!);
   return [Math.min(...xs) - r, Math.min(...ys) - r, Math.max(...xs) + r, Math.max(...ys) + r];

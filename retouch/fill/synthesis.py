@@ -1,0 +1,251 @@
+"""A hole filled with what should be behind it, structure first, texture after."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.errors import EditError
+from retouch.fill import match, poisson
+
+Array = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+
+# The coarsest picture is the first in which the hole is at most this deep, in pixels.
+_SHALLOW = 4.0
+_LEAST_SIDE = 24
+_MOST_LEVELS = 9
+# Rounds of matching and voting: many where pictures are small, few where they are large.
+_COARSE_ROUNDS, _FINE_ROUNDS = 12, 2
+_SWEEPS = 3
+# Below the coarsest scale a source is looked for within this many pixels of the one it has.
+_NEAR = 12
+# How far a pixel of the hole is believed before anything was found for it.
+_UNKNOWN = 1e-3
+# Window of the texture's strength in pixels, and its weight beside colour.
+_TEXTURE_SIZE = 15
+_TEXTURE_WEIGHT = 5.0
+# How much less each pixel further from the rim is believed.
+_FADE = 1.3
+_FADE_MOST = 12.0
+# At so many of the finest levels detail comes from single pixels; below this many pixels (sigma).
+_SHARP_LEVELS = 2
+_DETAIL = 2.0
+# There neighbours share their sources, in so many sweeps, at this cost at most.
+_SHARING = 6
+_TOLERANCE = 2.0
+# Sweeps of the final join, per pixel of the hole's depth.
+_JOIN = 4.0
+
+
+@dataclass(frozen=True)
+class _Level:
+    image: Array
+    hole: Mask
+    allowed: Mask
+
+
+def fill(
+    area: Array,
+    hole: Mask,
+    refused: Mask | None = None,
+    seed: int = 0,
+    progress: Callable[[float], None] = lambda done: None,
+) -> Array:
+    """Fill a hole from its surroundings.
+
+    Exemplar-based completion at several scales (Y. Wexler, E. Shechtman, M. Irani, PAMI 2007,
+    with the matching of Barnes et al. 2009): at each scale patches over the hole are matched
+    with patches outside of it, and the hole voted from them. At the end the matched pixels
+    themselves are copied, not their mean, so that grain and pores stay, and their gradients are
+    joined to the rim (Perez et al. 2003), so that no tone is dragged in.
+
+    Parameters
+    ----------
+    area : ndarray (h, w, 3) float32
+        Encoded 0..1; the hole with enough around it to draw from.
+    hole : ndarray (h, w) bool
+        What is to be replaced.
+    refused : ndarray (h, w) bool, optional
+        What must not be drawn from.
+    seed : int
+        Another number gives another plausible result; the same one the same.
+    progress : callable
+        Told how much is done, 0..1; may raise `Cancelled`.
+
+    Returns
+    -------
+    ndarray (h, w, 3) float32
+        The area with the hole filled, all else as it was.
+
+    Raises
+    ------
+    EditError
+        When nothing is left to draw from.
+    """
+    if not hole.any():
+        return area.copy()
+    allowed = ~hole if refused is None else ~hole & ~refused
+    levels = _levels(area, hole, allowed)
+    if _middles(levels[0].allowed).sum() < 1:
+        raise EditError(
+            "Nothing is left around this place to fill it from: make it smaller, "
+            "or leave more of its surroundings free."
+        )
+    while len(levels) > 1 and _middles(levels[-1].allowed).sum() < 30:
+        levels.pop()
+    state = np.array([(seed * 2654435761 + 88172645463325252) % 2**63 + 1], np.uint64)
+    work = [lv.hole.sum() * _rounds(i, len(levels)) for i, lv in enumerate(levels)]
+    whole, done = float(sum(work)), 0.0
+    field: NDArray[np.int32] | None = None
+    guess: Array | None = None
+    for i in reversed(range(len(levels))):
+        level = levels[i]
+        target = cv2.dilate(
+            level.hole.astype(np.uint8), np.ones((2 * match.REACH + 1,) * 2, np.uint8)
+        ).astype(bool)
+        usable = _middles(level.allowed)
+        sources = np.argwhere(usable).astype(np.int32)
+        weight, depth = _belief(level.hole)
+        widest = max(level.hole.shape)
+        if guess is None:
+            image = poisson.membrane(level.image, level.hole, 60 + int(6 * depth))
+            # What is known decides alone at first: the membrane is smoother than anything.
+            trust = np.where(level.hole, np.float32(_UNKNOWN), weight)
+        else:
+            size = level.hole.shape[::-1]
+            larger = cv2.resize(guess, size, interpolation=cv2.INTER_LINEAR)
+            image = np.where(level.hole[..., None], larger, level.image)
+            trust = weight
+            widest = min(widest, _NEAR)
+        if field is None:
+            field = np.full((*level.hole.shape, 2), -1, np.int32)
+        else:
+            field = match.finer(field, target, usable)
+        cost = np.full(level.hole.shape, np.inf, np.float32)
+        match.scatter(field, cost, target, sources, state)
+        rounds = _rounds(i, len(levels))
+        for _ in range(rounds):
+            match.search(image, trust, target, usable, field, cost, _SWEEPS, widest, state)
+            trust = weight
+            if i < _SHARP_LEVELS:
+                match.smooth_out(image, trust, target, usable, field, cost, _SHARING, _TOLERANCE)
+            voted = match.vote(image, level.hole, target, weight, field, cost)
+            image = _sharp(level, voted, field) if i < _SHARP_LEVELS else voted
+            done += work[i] / rounds
+            progress(0.95 * done / whole)
+        guess = image
+    assert guess is not None
+    assert field is not None
+    out = _joined(levels[0], guess[..., :3], field)
+    progress(1.0)
+    return out
+
+
+def _rounds(i: int, count: int) -> int:
+    """Rounds at a level (0 is the finest)."""
+    if count == 1:
+        return _COARSE_ROUNDS
+    return round(_FINE_ROUNDS + (_COARSE_ROUNDS - _FINE_ROUNDS) * i / (count - 1))
+
+
+def _middles(allowed: Mask) -> Mask:
+    """Where the middle of a source may lie: its whole patch is allowed."""
+    side = 2 * match.REACH + 1
+    return cv2.erode(
+        allowed.astype(np.uint8), np.ones((side, side), np.uint8), borderValue=0
+    ).astype(bool)
+
+
+def _belief(hole: Mask) -> tuple[Array, float]:
+    """How far each pixel is believed, falling inwards from the rim; and the hole's depth."""
+    deep = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
+    weight = np.float32(_FADE) ** -np.minimum(deep, np.float32(_FADE_MOST))
+    return weight.astype(np.float32), float(deep.max())
+
+
+def _levels(area: Array, hole: Mask, allowed: Mask) -> list[_Level]:
+    """The picture at ever half the size, the finest first."""
+    out = [_Level(np.concatenate([area, _texture(area, hole)], 2), hole, allowed)]
+    while len(out) < _MOST_LEVELS:
+        last = out[-1]
+        deep = cv2.distanceTransform(last.hole.astype(np.uint8), cv2.DIST_L2, 5).max()
+        if deep <= _SHALLOW or min(last.hole.shape) < 2 * _LEAST_SIDE:
+            break
+        h, w = ((n + 1) // 2 for n in last.hole.shape)
+        known = (~last.hole).astype(np.float32)
+        part = _half(known)
+        # Half-size pixels are means of their known parts alone; a hole is what has none.
+        image = _half(last.image * known[..., None]) / np.maximum(part, np.float32(1e-6))[..., None]
+        gone = part < 0.5
+        free = _half(last.allowed.astype(np.float32)) > 0.99
+        assert gone.shape == (h, w)
+        out.append(_Level(np.asarray(image, np.float32), gone, free & ~gone))
+    return out
+
+
+def _texture(area: Array, hole: Mask) -> Array:
+    """How rough each place is across and down, (h, w, 2); in the hole as around it.
+
+    Without it the smoothest patches would match everything best (A. Newson et al., *Video
+    Inpainting of Complex Scenes*, SIAM Journal on Imaging Sciences 2014).
+    """
+    grey = cv2.cvtColor(np.ascontiguousarray(area, np.float32), cv2.COLOR_RGB2GRAY)
+    known = (cv2.dilate(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0).astype(np.float32)
+    size = (_TEXTURE_SIZE, _TEXTURE_SIZE)
+    part = cv2.boxFilter(known, -1, size, borderType=cv2.BORDER_REFLECT)
+    rough = []
+    for dx, dy in ((1, 0), (0, 1)):
+        step = np.abs(cv2.filter2D(grey, -1, _step(dx, dy), borderType=cv2.BORDER_REFLECT)) * known
+        mean = cv2.boxFilter(step, -1, size, borderType=cv2.BORDER_REFLECT)
+        rough.append(_TEXTURE_WEIGHT * mean / np.maximum(part, 1e-3))
+    out = np.stack(rough, 2).astype(np.float32)
+    # Deep inside nothing is known: from the rim inwards.
+    unknown = part < 0.05
+    deep = float(cv2.distanceTransform(unknown.astype(np.uint8), cv2.DIST_L2, 5).max())
+    return poisson.membrane(out, unknown, 20 + int(2 * deep)) if unknown.any() else out
+
+
+def _step(dx: int, dy: int) -> Array:
+    kernel = np.zeros((3, 3), np.float32)
+    kernel[1, 1], kernel[1 + dy, 1 + dx] = -1, 1
+    return kernel
+
+
+def _half(a: Array) -> Array:
+    """Means of two by two; an odd last row or column counts twice."""
+    h, w = a.shape[:2]
+    padded = cv2.copyMakeBorder(a, 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE)
+    size = (padded.shape[1] // 2, padded.shape[0] // 2)
+    return cv2.resize(padded, size, interpolation=cv2.INTER_AREA)
+
+
+def _sharp(level: _Level, voted: Array, field: NDArray[np.int32]) -> Array:
+    """The broad tone that was voted with the fine detail of the matched pixels themselves.
+
+    A mean of patches is smooth, and would be matched by ever smoother ones.
+    """
+    hole = level.hole
+    copies = level.image.copy()
+    copies[hole] = level.image[field[hole][:, 0], field[hole][:, 1]]
+    fine = copies - cv2.GaussianBlur(copies, (0, 0), _DETAIL)
+    mixed = cv2.GaussianBlur(voted, (0, 0), _DETAIL) + fine
+    mixed[..., 3:] = voted[..., 3:]
+    return np.where(hole[..., None], mixed, level.image)
+
+
+def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:
+    """The matched pixels themselves, their gradients joined to the rim."""
+    hole = level.hole
+    image = np.ascontiguousarray(level.image[..., :3])
+    wanted = poisson.copied_laplacian(image, hole, field)
+    depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
+    pull = 2 / (1 + np.sin(np.pi / max(2 * depth, 3)))
+    out = poisson.guided(
+        np.ascontiguousarray(guess, np.float32), wanted, hole, 20 + int(_JOIN * depth), float(pull)
+    )
+    return np.clip(out, 0, 1)

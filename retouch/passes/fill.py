@@ -1,0 +1,97 @@
+"""Fill: a place replaced by what should be behind it, made from its surroundings."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from retouch.edit.model import Touch
+from retouch.errors import EditError
+from retouch.fill import fill
+from retouch.geometry import Rect
+from retouch.heal import Footprint
+from retouch.passes.brush import footprint
+from retouch.passes.patch import outlined
+from retouch.passes.registry import Array, Mask, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.settings import Setting
+from retouch.progress import report
+
+TOUCH = (
+    Setting("shape", "Shape", "A stroke of the brush, or the inside of an outline.", type="choice",
+            default="brush", choices=("brush", "outline")),
+    Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=20.0,
+            step=0.5, unit="px"),
+    Setting("seed", "Try", "Another number gives another plausible result.", low=0.0, high=9999.0,
+            default=0.0, step=1.0),
+    Setting("opacity", "Opacity", "How much of what is filled in shows.", default=100.0, unit="%"),
+)  # fmt: skip
+
+# Surroundings on each side, as a part of the place's larger side, and in pixels.
+_AROUND = 1.2
+_LEAST_AROUND, _MOST_AROUND = 48, 700
+# The place is filled this many pixels beyond the brush, and fades out over them.
+_RIM = 2.0
+# A place wider than this part of the picture leaves too little to draw from.
+_WIDEST = 0.5
+
+
+def place_of(touch: Touch) -> Footprint:
+    """Where a touch fills."""
+    if touch.values["shape"] == "outline":
+        return outlined(touch.path, 0.0)
+    return footprint(touch.path, float(touch.values["radius_px"]))
+
+
+def writes(touch: Touch, bounds: Rect) -> Rect:
+    return place_of(touch).bounds.grow(math.ceil(_RIM)).clip(bounds)
+
+
+def _around(touch: Touch, bounds: Rect) -> Rect:
+    own = writes(touch, bounds)
+    margin = round(_AROUND * max(own.width, own.height))
+    return own.grow(min(max(margin, _LEAST_AROUND), _MOST_AROUND)).clip(bounds)
+
+
+def reads(touch: Touch, bounds: Rect) -> list[Rect]:
+    rect = _around(touch, bounds)
+    return [] if rect.empty else [rect]
+
+
+def _refused(touch: Touch, rect: Rect) -> Mask:
+    canvas = np.zeros((rect.height, rect.width), np.uint8)
+    for corners in touch.spare:
+        points = np.asarray(corners, np.float64) - (rect.x0, rect.y0) - 0.5
+        cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 1)
+    return canvas.astype(np.bool_)
+
+
+def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    place, own = place_of(touch), writes(touch, bounds)
+    if own.empty:
+        return np.zeros((0, 0, 3), np.float32)
+    if own.width > _WIDEST * bounds.width and own.height > _WIDEST * bounds.height:
+        raise EditError("This place is too large to fill: too little of the picture is left.")
+    rect = _around(touch, bounds)
+    area = read(rect)
+    x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5)[None]
+    y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
+    beyond = place.distance(x, y) - np.float32(place.radius)
+    hole = beyond <= _RIM
+    filled = fill(area, hole, _refused(touch, rect), int(touch.values["seed"]), report)
+    cover = np.clip(1 - beyond / np.float32(_RIM), 0, 1) * (float(touch.values["opacity"]) / 100)
+    change = (filled - area) * cover[..., None].astype(np.float32)
+    rows = slice(own.y0 - rect.y0, own.y1 - rect.y0)
+    return np.ascontiguousarray(change[rows, own.x0 - rect.x0 : own.x1 - rect.x0])
+
+
+FILL = register(
+    PassKind(
+        name="fill",
+        title="Fill",
+        meaning="Places replaced by what should be behind them.",
+        stage="clear",
+        touches=TouchKind(TOUCH, writes, reads, render, None),
+    )
+)

@@ -1,0 +1,74 @@
+"""Patch: an outlined area replaced by another place, blended in or copied plainly."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from retouch import heal
+from retouch.edit.model import Point, Touch
+from retouch.geometry import Rect
+from retouch.heal import copying
+from retouch.passes.brush import offsets, source_of
+from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.settings import Setting
+
+TOUCH = (
+    Setting("way", "Way", "Blended: texture from the source, tone and light from around; "
+            "or copied as it is.", type="choice", default="blend", choices=("blend", "copy")),
+    Setting("feather_px", "Soft edge", "Width inside of the outline over which the patch fades.",
+            low=0.0, high=400.0, default=6.0, step=0.5, unit="px"),
+    Setting("opacity", "Opacity", "How much of the patch shows.", default=100.0, unit="%"),
+)  # fmt: skip
+
+
+@lru_cache(maxsize=1024)
+def outlined(path: tuple[Point, ...], feather: float) -> heal.Outline:
+    """The outline through a path; remembered, because every view asks for it."""
+    return heal.outline(path, feather)
+
+
+def outline_of(touch: Touch) -> heal.Outline:
+    """The outlined place of a touch."""
+    return outlined(touch.path, float(touch.values["feather_px"]))
+
+
+def writes(touch: Touch, bounds: Rect) -> Rect:
+    return heal.write_rect(outline_of(touch), bounds)
+
+
+def reads(touch: Touch, bounds: Rect) -> list[Rect]:
+    place = outline_of(touch)
+    if touch.values["way"] == "copy":
+        return copying.read_rects(place, source_of(touch), bounds)
+    return heal.read_rects(place, source_of(touch), bounds)
+
+
+def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    place, source = outline_of(touch), source_of(touch)
+    if touch.values["way"] == "copy":
+        change = heal.clone(read, place, source, bounds)
+    else:
+        change = heal.heal(read, place, source, bounds)
+    return change * (float(touch.values["opacity"]) / 100)
+
+
+def propose(
+    read: Reader,
+    touch: Touch,
+    settings: Values,
+    bounds: Rect,
+    most: int,
+    avoid: Avoid | None = None,
+) -> list[tuple[int, int]]:
+    return offsets(heal.propose(read, outline_of(touch), bounds, most, avoid))
+
+
+PATCH = register(
+    PassKind(
+        name="patch",
+        title="Patch",
+        meaning="Outlined areas replaced by another place of the picture.",
+        stage="clear",
+        touches=TouchKind(TOUCH, writes, reads, render, propose, least_points=3),
+    )
+)

@@ -1,0 +1,57 @@
+import { Form } from "react-bootstrap";
+import type { Setting } from "../../api/client";
+import { Slider } from "../../ui/Slider";
+
+/** A control for a declared setting, whatever its type. */
+export function SettingControl({
+  setting,
+  value,
+  onDraft,
+  onCommit,
+}: {
+  setting: Setting;
+  value: number | boolean | string;
+  onDraft: (value: number) => void;
+  onCommit: (value: number | boolean | string) => void;
+}) {
+  if (setting.type === "switch")
+    return (
+      <Form.Check
+        type="switch"
+        role="switch"
+        id={`setting-${setting.name}`}
+        label={setting.title}
+        title={setting.meaning}
+        checked={Boolean(value)}
+        onChange={(e) => onCommit(e.target.checked)}
+      />
+    );
+  if (setting.type === "choice")
+    return (
+      <Form.Select
+        size="sm"
+        aria-label={setting.title}
+        title={setting.meaning}
+        value={String(value)}
+        onChange={(e) => onCommit(e.target.value)}
+      >
+        {setting.choices.map((c) => (
+          <option key={c}>{c}</option>
+        ))}
+      </Form.Select>
+    );
+  return (
+    <Slider
+      label={setting.title}
+      title={setting.meaning}
+      value={Number(value)}
+      min={setting.low}
+      max={setting.high}
+      step={setting.step}
+      unit={setting.unit}
+      initial={Number(setting.default)}
+      onInput={onDraft}
+      onCommit={onCommit}
+    />
+  );
+}
