@@ -8,11 +8,12 @@ from __future__ import annotations
 import numpy as np
 
 from retouch import heal
+from retouch.fill import fill
 from retouch.geometry import Rect
 
 
 def warm() -> None:
-    """Heal a dab and a stroke on a picture with grain, with and without an edge in the ring."""
+    """Heal a dab, a stroke and an outline on a picture with grain and an edge, and fill a hole."""
     rng = np.random.default_rng(0)
     bounds = Rect(0, 0, 240, 240)
     plain = (0.6 + 0.02 * rng.standard_normal((240, 240, 3))).astype(np.float32)
@@ -30,6 +31,11 @@ def warm() -> None:
             heal.propose(read, footprint, bounds, view=view)
             heal.heal(read, footprint, (0, 50), bounds, view=view)
             heal.clone(read, footprint, (0, 50), bounds, flow=0.5)
+    corners = ((90.0, 90.0), (150.0, 95.0), (120.0, 140.0))
+    heal.propose(lambda r: plain[r.y0 : r.y1, r.x0 : r.x1], heal.outline(corners), bounds)
+    hole = np.zeros((240, 240), np.bool_)
+    hole[100:130, 100:130] = True
+    fill(plain, hole)
 
 
 if __name__ == "__main__":

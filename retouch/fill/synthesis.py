@@ -24,6 +24,8 @@ _COARSE_ROUNDS, _FINE_ROUNDS = 12, 2
 _SWEEPS = 3
 # Below the coarsest scale a source is looked for within this many pixels of the one it has.
 _NEAR = 12
+# A hole of more pixels than this is searched at half its size and only touched up at full size.
+_MANY = 30_000
 # How far a pixel of the hole is believed before anything was found for it.
 _UNKNOWN = 1e-3
 # Window of the texture's strength in pixels, and its weight beside colour.
@@ -111,7 +113,7 @@ def fill(
         usable = _middles(level.allowed)
         sources = np.argwhere(usable).astype(np.int32)
         weight, depth = _belief(level.hole)
-        widest = max(level.hole.shape)
+        widest, sweeps = max(level.hole.shape), _SWEEPS
         if guess is None:
             image = poisson.membrane(level.image, level.hole, 60 + int(6 * depth))
             # What is known decides alone at first: the membrane is smoother than anything.
@@ -129,8 +131,11 @@ def fill(
         cost = np.full(level.hole.shape, np.inf, np.float32)
         match.scatter(field, cost, target, sources, state)
         rounds = _rounds(i, len(levels))
+        if i == 0 and len(levels) > 1 and int(level.hole.sum()) > _MANY:
+            # What was found at half the size is good; only its seams are looked at again.
+            rounds, sweeps, widest = 1, 1, _NEAR // 3
         for _ in range(rounds):
-            match.search(image, trust, target, usable, field, cost, _SWEEPS, widest, state)
+            match.search(image, trust, target, usable, field, cost, sweeps, widest, state)
             trust = weight
             if i < _SHARP_LEVELS:
                 match.smooth_out(image, trust, target, usable, field, cost, _SHARING, _TOLERANCE)
@@ -204,10 +209,16 @@ def _texture(area: Array, hole: Mask) -> Array:
         mean = cv2.boxFilter(step, -1, size, borderType=cv2.BORDER_REFLECT)
         rough.append(_TEXTURE_WEIGHT * mean / np.maximum(part, 1e-3))
     out = np.stack(rough, 2).astype(np.float32)
-    # Deep inside nothing is known: from the rim inwards.
+    # Deep inside nothing is known within the window: a wider one reaches the rim from anywhere.
     unknown = part < 0.05
-    deep = float(cv2.distanceTransform(unknown.astype(np.uint8), cv2.DIST_L2, 5).max())
-    return poisson.membrane(out, unknown, 20 + int(2 * deep)) if unknown.any() else out
+    if unknown.any():
+        deep = float(cv2.distanceTransform(unknown.astype(np.uint8), cv2.DIST_L2, 5).max())
+        wide = (4 * int(deep) + 2 * _TEXTURE_SIZE + 1,) * 2
+        weight = np.where(unknown, np.float32(0), part)
+        sums = cv2.boxFilter(out * weight[..., None], -1, wide, borderType=cv2.BORDER_REFLECT)
+        share = cv2.boxFilter(weight, -1, wide, borderType=cv2.BORDER_REFLECT)
+        out[unknown] = (sums / np.maximum(share, np.float32(1e-6))[..., None])[unknown]
+    return out
 
 
 def _step(dx: int, dy: int) -> Array:

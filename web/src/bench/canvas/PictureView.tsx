@@ -448,6 +448,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
             <MarksLayer view={view} />
             <FacesLayer view={view} />
             <Rings
+              still={hand.mode === "ease" || hand.mode === "clip"}
               pass={ringPass}
               view={view}
               picked={pickedTouch}

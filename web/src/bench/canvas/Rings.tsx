@@ -6,6 +6,8 @@ import { toScreen, type View } from "./viewport";
 export type Grip = "move" | "size" | "source";
 
 interface Props {
+  /** Touches can't be taken hold of while the hand paints over them. */
+  still: boolean;
   pass: Pass | null;
   view: View;
   picked: Touch | null;
@@ -112,7 +114,7 @@ function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Pro
   );
 }
 
-export function Rings({ pass, view, picked, also, shown, near, onGrab }: Props) {
+export function Rings({ still, pass, view, picked, also, shown, near, onGrab }: Props) {
   const others = (pass?.touches ?? []).filter((t) => {
     if (t.id === picked?.id) return false;
     if (shown || also.includes(t.id)) return true;
@@ -120,7 +122,7 @@ export function Rings({ pass, view, picked, also, shown, near, onGrab }: Props) 
     return outline(t, view).some(([x, y]) => Math.hypot(x - near[0], y - near[1]) < NEAR_PX);
   });
   return (
-    <>
+    <g pointerEvents={still ? "none" : undefined} className={still ? "mg-rings-still" : undefined}>
       {others.map((t) => (
         <g key={t.id} className={`mg-touch ${t.enabled ? "" : "mg-touch-off"}`}>
           <Shape
@@ -133,6 +135,6 @@ export function Rings({ pass, view, picked, also, shown, near, onGrab }: Props) 
         </g>
       ))}
       {picked && <Picked touch={picked} view={view} onGrab={onGrab} />}
-    </>
+    </g>
   );
 }

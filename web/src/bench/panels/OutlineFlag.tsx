@@ -44,7 +44,7 @@ export function OutlineFlag() {
   const done = useWork();
   if (done !== null)
     return (
-      <div className="mg-flag mg-sweep-flag" role="status" aria-label="Filling">
+      <div className="mg-flag mg-sweep-flag" role="region" aria-label="Filling">
         <progress value={done} max={1} aria-label="How much is filled" />
         <span>Filling {Math.round(100 * done)} %</span>
         <Button

@@ -1,9 +1,12 @@
 /** The values of the picked touch, apart from those of the next one in the hand tray. */
 import { useState, type RefObject } from "react";
+import { Button } from "react-bootstrap";
 import type { Operation, Pass, Setting } from "../../api/client";
 import type { Painter } from "../canvas/Painter";
+import { Icon } from "../../ui/Icon";
+import { hint } from "../keys";
 import { useBench } from "../state/bench";
-import { extent, findTouch, union } from "../state/model";
+import { extent, findTouch, isOutline, union } from "../state/model";
 import { SettingControl } from "./SettingControl";
 
 interface Props {
@@ -37,7 +40,7 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
     <fieldset className="mg-touch-values">
       <legend>{ids.length > 1 ? "Picked touches" : "Picked touch"}</legend>
       {settings
-        .filter((s) => s.name !== "shape")
+        .filter((s) => s.name !== "shape" && s.name !== "seed" && !(s.name === "radius_px" && isOutline(touch)))
         .map((s) => (
           <SettingControl
             key={s.name}
@@ -47,6 +50,15 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
             onCommit={(v) => commit(s.name, v)}
           />
         ))}
+      {pass.kind === "fill" && (
+        <Button
+          variant="quiet"
+          title={hint("again", "Another plausible result")}
+          onClick={() => commit("seed", (Number(touch.values["seed"] ?? 0) + 1) % 10000)}
+        >
+          <Icon name="shuffle" /> Another try
+        </Button>
+      )}
     </fieldset>
   );
 }

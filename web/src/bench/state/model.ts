@@ -49,7 +49,7 @@ export function radiusOf(touch: Touch): number {
 
 /** The rectangle a touch can change, with a little room. */
 export function extent(touch: Touch): [number, number, number, number] {
-  const r = isOutline(touch) ? 4 : radiusOf(touch) + 4;
+  const r = (isOutline(touch) ? 2 : radiusOf(touch)) + 2;
   const xs = touch.path.map((p) => p[0]!);
   const ys = touch.path.map((p) => p[1]!);
   return [Math.min(...xs) - r, Math.min(...ys) - r, Math.max(...xs) + r, Math.max(...ys) + r];

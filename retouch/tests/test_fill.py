@@ -1,0 +1,242 @@
+"""Fill: matching, joining, and what a filled place looks like."""
+
+from __future__ import annotations
+
+import unittest
+
+import cv2
+import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import spsolve
+
+from retouch.edit import Edit, Pass, Touch
+from retouch.edit.form import dumps, loads
+from retouch.errors import Cancelled, EditError
+from retouch.fill import fill, match, poisson
+from retouch.picture import Picture, Pyramid
+from retouch.picture.model import to_integers
+from retouch.progress import listening
+from retouch.render import Renderer
+from retouch.tests.scenes import skin
+
+
+def disc(h: int, w: int, x: float, y: float, r: float) -> np.ndarray:
+    ys, xs = np.mgrid[:h, :w] + 0.5
+    return np.hypot(xs - x, ys - y) <= r
+
+
+def direct(values: np.ndarray, laplacian: np.ndarray, hole: np.ndarray) -> np.ndarray:
+    """The discrete Poisson equation solved at once (Perez, Gangnet, Blake 2003, eq. 7)."""
+    h, w = hole.shape
+    index = np.full((h, w), -1)
+    places = np.argwhere(hole)
+    index[hole] = np.arange(len(places))
+    rows, cols, data, right = [], [], [], np.zeros(len(places))
+    for n, (y, x) in enumerate(places):
+        count = 0
+        for v, u in ((y - 1, x), (y + 1, x), (y, x - 1), (y, x + 1)):
+            if not (0 <= v < h and 0 <= u < w):
+                continue
+            count += 1
+            if hole[v, u]:
+                rows.append(n)
+                cols.append(index[v, u])
+                data.append(-1.0)
+            else:
+                right[n] += values[v, u]
+        rows.append(n)
+        cols.append(n)
+        data.append(float(count))
+        right[n] -= laplacian[y, x]
+    solved = spsolve(sparse.csr_matrix((data, (rows, cols)), shape=(len(places),) * 2), right)
+    out = values.astype(np.float64).copy()
+    out[hole] = solved
+    return out
+
+
+class JoiningAgainstADirectSolve(unittest.TestCase):
+    def setUp(self) -> None:
+        self.rng = np.random.default_rng(5)
+        self.values = self.rng.random((24, 30), np.float32)
+        self.hole = disc(24, 30, 14, 12, 8)
+
+    def solve(self, hole: np.ndarray, laplacian: np.ndarray) -> np.ndarray:
+        out = poisson.guided(
+            self.values[..., None], laplacian[..., None].astype(np.float32), hole, 600, 1.8
+        )
+        return out[..., 0]
+
+    def test_a_membrane(self) -> None:
+        nothing = np.zeros_like(self.values)
+        expected = direct(self.values, nothing, self.hole)
+        np.testing.assert_allclose(self.solve(self.hole, nothing), expected, atol=2e-4)
+
+    def test_with_gradients(self) -> None:
+        wanted = self.rng.normal(0, 0.1, self.values.shape)
+        expected = direct(self.values, wanted, self.hole)
+        np.testing.assert_allclose(self.solve(self.hole, wanted), expected, atol=5e-4)
+
+    def test_at_the_border_of_the_picture(self) -> None:
+        hole = np.zeros_like(self.hole)
+        hole[:9, :9] = True
+        nothing = np.zeros_like(self.values)
+        expected = direct(self.values, nothing, hole)
+        np.testing.assert_allclose(self.solve(hole, nothing), expected, atol=5e-4)
+
+    def test_what_is_copied_whole_comes_back_whole(self) -> None:
+        image = self.rng.random((40, 60, 3), np.float32)
+        hole = disc(40, 60, 18, 20, 8)
+        image[:, 30:] = image[:, :30]  # the right half repeats the left one
+        truth = image.copy()
+        field = np.full((40, 60, 2), -1, np.int32)
+        ys, xs = np.nonzero(hole)
+        field[ys, xs] = np.stack([ys, xs + 30], 1)
+        image[hole] = 0.5
+        wanted = poisson.copied_laplacian(image, hole, field)
+        joined = poisson.guided(image, wanted, hole, 800, 1.8)
+        np.testing.assert_allclose(joined, truth, atol=1e-3)
+
+
+class Matching(unittest.TestCase):
+    def test_a_repeated_place_is_found(self) -> None:
+        rng = np.random.default_rng(2)
+        tile = rng.random((32, 40, 5), np.float32)
+        image = np.concatenate([tile, tile], 1)
+        target = np.zeros((32, 80), np.bool_)
+        target[10:20, 10:20] = True
+        usable = np.zeros_like(target)
+        usable[3:-3, 43:-3] = True
+        field = np.full((32, 80, 2), -1, np.int32)
+        cost = np.full((32, 80), np.inf, np.float32)
+        state = np.array([12345], np.uint64)
+        match.scatter(field, cost, target, np.argwhere(usable).astype(np.int32), state)
+        weight = np.ones((32, 80), np.float32)
+        match.search(image, weight, target, usable, field, cost, 12, 80, state)
+        ys, xs = np.nonzero(target)
+        right = (field[ys, xs, 0] == ys) & (field[ys, xs, 1] == xs + 40)
+        self.assertGreater(right.mean(), 0.95)
+        np.testing.assert_allclose(cost[ys[right], xs[right]], 0, atol=1e-9)
+
+
+class Filling(unittest.TestCase):
+    def test_nothing_but_the_hole_changes(self) -> None:
+        image = skin(120, 140, seed=4)
+        hole = disc(120, 140, 70, 60, 14)
+        out = fill(image, hole)
+        np.testing.assert_array_equal(out[~hole], image[~hole])
+        self.assertGreater(np.abs(out - image)[hole].max(), 0.01)
+
+    def test_the_same_seed_gives_the_same_and_another_another(self) -> None:
+        image = skin(120, 140, seed=4)
+        hole = disc(120, 140, 70, 60, 14)
+        first = fill(image, hole, seed=3)
+        np.testing.assert_array_equal(first, fill(image, hole, seed=3))
+        other = fill(image, hole, seed=4)
+        self.assertGreater(np.abs(first - other)[hole].mean(), 0.002)
+
+    def test_grain_is_as_strong_as_around(self) -> None:
+        image = skin(160, 160, grain=0.03, seed=9)
+        hole = disc(160, 160, 80, 80, 24)
+        holed = image.copy()
+        holed[hole] = 0.5
+        grey = cv2.cvtColor(fill(holed, hole), cv2.COLOR_RGB2GRAY)
+        fine = grey - cv2.GaussianBlur(grey, (0, 0), 2)
+        inside, outside = fine[disc(160, 160, 80, 80, 18)].std(), fine[~hole].std()
+        self.assertLess(abs(np.log(inside / outside)), 0.2)
+
+    def test_an_edge_goes_on_through_the_hole(self) -> None:
+        image = skin(160, 160, grain=0.01, seed=2)
+        image[:, 80:] *= np.float32(0.4)
+        hole = disc(160, 160, 80, 80, 20)
+        holed = image.copy()
+        holed[hole] = (1, 0, 1)
+        out = fill(holed, hole)
+        for y in range(64, 97):
+            step = out[y, :, 0] < 0.55
+            self.assertLessEqual(abs(int(step.argmax()) - 80), 3, f"row {y}")
+
+    def test_shading_goes_on_smoothly(self) -> None:
+        image = skin(160, 200, grain=0.005, slope=0.4, seed=3)
+        hole = disc(160, 200, 100, 80, 22)
+        holed = image.copy()
+        holed[hole] = 0
+        out = fill(holed, hole)
+        soft = cv2.GaussianBlur(out, (0, 0), 4) - cv2.GaussianBlur(image, (0, 0), 4)
+        self.assertLess(np.abs(soft[hole]).mean(), 0.012)
+
+    def test_what_is_spared_is_not_used(self) -> None:
+        # Blue everywhere but in a strip; the strip is spared, so no red may come in.
+        image = np.full((100, 140, 3), (0.2, 0.3, 0.8), np.float32)
+        image += np.random.default_rng(1).normal(0, 0.01, image.shape).astype(np.float32)
+        image[:, 70:100] = (0.9, 0.1, 0.1)
+        hole = disc(100, 140, 62, 50, 12)
+        refused = np.zeros((100, 140), np.bool_)
+        refused[:, 68:102] = True
+        out = fill(image, hole, refused)
+        # Away from the rim that the strip touches, gradients come from blue alone.
+        inner = hole & (np.arange(140)[None, :] < 58)
+        self.assertLess(out[inner][:, 0].max(), 0.45)
+
+    def test_nothing_to_draw_from(self) -> None:
+        image = skin(60, 60)
+        hole = disc(60, 60, 30, 30, 28)
+        with self.assertRaisesRegex(EditError, "Nothing is left"):
+            fill(image, hole, np.ones((60, 60), np.bool_))
+
+    def test_no_hole_is_no_change(self) -> None:
+        image = skin(50, 50)
+        np.testing.assert_array_equal(fill(image, np.zeros((50, 50), np.bool_)), image)
+
+    def test_progress_rises_to_one_and_can_stop_it(self) -> None:
+        image = skin(120, 140, seed=4)
+        hole = disc(120, 140, 70, 60, 14)
+        seen: list[float] = []
+        fill(image, hole, progress=seen.append)
+        self.assertEqual(seen, sorted(seen))
+        self.assertEqual(seen[-1], 1.0)
+
+        def stop(done: float) -> None:
+            if done > 0.3:
+                raise Cancelled("enough")
+
+        with self.assertRaises(Cancelled):
+            fill(image, hole, progress=stop)
+
+
+class FillTouches(unittest.TestCase):
+    def render(self, image: np.ndarray, *touches: Touch) -> np.ndarray:
+        picture = Picture(to_integers(image, 16))
+        edit = loads(dumps(Edit((Pass("p", "fill", touches=touches),))))
+        return Renderer(Pyramid(picture)).render(edit, picture.bounds)
+
+    def test_a_stroke_and_an_outline(self) -> None:
+        image = skin(160, 200, seed=6)
+        dark = image.copy()
+        dark[60:100, 90:96] = 0.05
+        stroke = Touch("a", ((93.0, 55.0), (93.0, 105.0)), {"radius_px": 9.0})
+        corners = ((82.0, 48.0), (104.0, 48.0), (104.0, 112.0), (82.0, 112.0))
+        outlined = Touch("b", corners, {"shape": "outline"})
+        for touch in (stroke, outlined):
+            out = self.render(dark, touch)
+            self.assertGreater(out[60:100, 90:96].min(), 0.25, touch.id)
+            np.testing.assert_allclose(
+                out[:, :70], to_integers(dark, 16)[:, :70] / 65535, atol=1e-6
+            )
+
+    def test_a_place_as_large_as_the_picture_is_refused(self) -> None:
+        whole = Touch(
+            "a", ((0.0, 0.0), (200.0, 0.0), (200.0, 160.0), (0.0, 160.0)), {"shape": "outline"}
+        )
+        with self.assertRaisesRegex(EditError, "too large"):
+            self.render(skin(160, 200), whole)
+
+    def test_it_reports_while_it_renders(self) -> None:
+        seen: list[float] = []
+        with listening(seen.append):
+            self.render(skin(160, 200), Touch("a", ((80.0, 80.0),), {"radius_px": 10.0}))
+        self.assertGreater(len(seen), 2)
+
+    def test_beside_the_picture_nothing_happens(self) -> None:
+        image = skin(100, 100)
+        out = self.render(image, Touch("a", ((-60.0, 50.0),), {"radius_px": 10.0}))
+        np.testing.assert_allclose(out, to_integers(image, 16) / 65535, atol=1e-6)

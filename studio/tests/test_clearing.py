@@ -1,0 +1,186 @@
+"""Patches, fills, easing, clips, and what is done to several touches at once."""
+
+from __future__ import annotations
+
+import threading
+import time
+from typing import Any
+
+import numpy as np
+from django.db import connection
+
+from studio.portraits.services import working
+from studio.tests.base import SPOTS, StudioTest
+
+
+def box(x: float, y: float, r: float) -> list[list[float]]:
+    return [[x - r, y - r], [x + r, y - r], [x + r, y + r], [x - r, y + r]]
+
+
+class Clearing(StudioTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.one = self.take_in()
+
+    def add(self, kind: str, path: list[list[float]], revision: int = 0, **touch: Any) -> Any:
+        return self.gesture(
+            self.one.id, revision, op="add_touch", kind=kind, touch={"path": path, **touch}
+        )
+
+    def touches(self) -> list[dict[str, Any]]:
+        return [t for p in self.desk(self.one.id)["passes"] for t in p["touches"]]
+
+    def place(self, x: float, y: float, half: int = 3) -> Any:
+        return np.s_[int(y) - half : int(y) + half, int(x) - half : int(x) + half]
+
+    def test_a_patch_finds_its_source_and_clears_the_spot(self) -> None:
+        x, y = SPOTS[1]
+        before = self.pixels(self.one.id)
+        done = self.add("patch", box(x, y, 18))
+        self.assertEqual(done.status_code, 200, done.content)
+        self.assertIsNotNone(self.touches()[0]["source"])
+        self.assertEqual(self.desk(self.one.id)["passes"][0]["name"], "Patches")
+        after = self.pixels(self.one.id, revision=1)
+        self.assertGreater(
+            after[self.place(x, y)][..., 1].mean(), before[self.place(x, y)][..., 1].mean() + 60
+        )
+
+    def test_a_fill_spares_what_it_is_told_and_is_undone(self) -> None:
+        x, y = SPOTS[1]
+        before = self.pixels(self.one.id)
+        spare = [box(60, 60, 25)]
+        done = self.add("fill", [[x, y]], values={"radius_px": 14}, spare=spare)
+        self.assertEqual(done.status_code, 200, done.content)
+        self.assertEqual(self.touches()[0]["spare"], spare)
+        after = self.pixels(self.one.id, revision=1)
+        self.assertGreater(
+            after[self.place(x, y)][..., 1].mean(), before[self.place(x, y)][..., 1].mean() + 60
+        )
+        self.step(self.one.id, 1, 0)
+        np.testing.assert_array_equal(self.pixels(self.one.id, revision=2), before)
+
+    def test_another_try_looks_different(self) -> None:
+        x, y = SPOTS[1]
+        self.add("fill", [[x, y]], values={"radius_px": 14})
+        first = self.pixels(self.one.id, revision=1)
+        touch = self.touches()[0]["id"]
+        self.gesture(self.one.id, 1, op="change_touch", id=touch, values={"seed": 1})
+        second = self.pixels(self.one.id, revision=2)
+        self.assertGreater(np.abs(first.astype(int) - second)[self.place(x, y, 8)].mean(), 1)
+
+    def test_a_long_fill_can_be_stopped_with_nothing_changed(self) -> None:
+        answers: list[Any] = []
+
+        def fill() -> None:
+            answers.append(self.add("fill", box(160, 110, 62), values={"shape": "outline"}))
+            connection.close()
+
+        thread = threading.Thread(target=fill)
+        thread.start()
+        deadline = time.monotonic() + 60
+        while working.progress(self.one.id) is None and time.monotonic() < deadline:
+            time.sleep(0.002)  # until it has begun
+        self.client.delete(f"/api/portraits/{self.one.id}/work")
+        thread.join(60)
+        self.assertEqual(answers[0].status_code, 422, answers[0].content)
+        self.assertEqual(answers[0].json()["code"], "stopped")
+        self.assertEqual(self.desk(self.one.id)["portrait"]["revision"], 0)
+        work = self.client.get(f"/api/portraits/{self.one.id}/work").json()
+        self.assertEqual(work, {"done": None})
+
+    def test_bad_places_are_refused_in_words(self) -> None:
+        whole = [[0, 0], [320, 0], [320, 240], [0, 240]]
+        bad: list[tuple[dict[str, Any], str]] = [
+            ({"kind": "patch", "path": [[5, 5], [9, 9]]}, "needs 3 points"),
+            ({"kind": "patch", "path": []}, "needs 3 points"),
+            ({"kind": "patch", "path": whole}, "no clean place"),
+            ({"kind": "patch", "path": box(60, 60, 10), "source": [5000, 0]}, "outside of the picture"),
+            ({"kind": "heal", "path": [[60, 60]], "source": [-4000, 0]}, "outside of the picture"),
+            ({"kind": "fill", "path": whole, "values": {"shape": "outline"}}, "too large"),
+            ({"kind": "fill", "path": box(60, 60, 15), "values": {"shape": "outline"}, "spare": [whole]},
+             "Nothing is left"),
+            ({"kind": "fill", "path": [[60, 60]], "values": {"radius_px": 9000}}, "radius_px"),
+            ({"kind": "fill", "path": [[60, 60]], "spare": [[[1, 1]]]}, "spare needs 3 points"),
+        ]  # fmt: skip
+        for case, words in bad:
+            with self.subTest(words):
+                kind, path = case.pop("kind"), case.pop("path")
+                answer = self.add(kind, path, **case)
+                self.assertEqual(answer.status_code, 422, answer.content)
+                self.assertIn(words, answer.json()["message"])
+        self.assertEqual(self.touches(), [])
+
+    def test_eased_brought_back_and_undone(self) -> None:
+        x, y = SPOTS[0]
+        raw = self.pixels(self.one.id)
+        self.heal(self.one.id, 0, x, y)
+        healed = self.pixels(self.one.id, revision=1)
+        one = self.desk(self.one.id)["passes"][0]["id"]
+        stroke = {"path": [[x, y]], "radius_px": 30, "softness": 0, "flow": 100}
+        done = self.gesture(self.one.id, 1, op="paint_mask", pass_id=one, stroke=stroke)
+        self.assertEqual(done.status_code, 200, done.content)
+        x0, y0, x1, y1 = done.json()["dirty"]
+        self.assertLess((x1 - x0) * (y1 - y0), 70 * 70)
+        self.assertEqual(done.json()["history"]["undo"], "Ease Skin spots")
+        np.testing.assert_array_equal(self.pixels(self.one.id, revision=2), raw)
+        back = {**stroke, "reveal": True}
+        self.gesture(self.one.id, 2, op="paint_mask", pass_id=one, stroke=back)
+        np.testing.assert_array_equal(self.pixels(self.one.id, revision=3), healed)
+        self.step(self.one.id, 3, 2)
+        np.testing.assert_array_equal(self.pixels(self.one.id, revision=4), raw)
+
+    def test_clipped_and_unclipped_keeping_what_was_eased(self) -> None:
+        self.heal(self.one.id, 0, *SPOTS[0])
+        self.heal(self.one.id, 1, *SPOTS[1])
+        raw = self.pixels(self.one.id, show="original")
+        one = self.desk(self.one.id)["passes"][0]["id"]
+        stroke = {"path": [[5, 5]], "radius_px": 3}
+        self.gesture(self.one.id, 2, op="paint_mask", pass_id=one, stroke=stroke)
+        points = box(*SPOTS[0], 20)
+        done = self.gesture(
+            self.one.id, 3, op="clip_pass", pass_id=one, points=points, feather_px=1
+        )
+        self.assertEqual(done.status_code, 200, done.content)
+        clipped = self.pixels(self.one.id, revision=4)
+        np.testing.assert_array_equal(
+            clipped[self.place(*SPOTS[1], 12)], raw[self.place(*SPOTS[1], 12)]
+        )
+        self.assertGreater(np.abs(clipped.astype(int) - raw)[self.place(*SPOTS[0])].mean(), 20)
+        self.gesture(self.one.id, 4, op="clip_pass", pass_id=one)
+        mask = self.desk(self.one.id)["passes"][0]["mask"]
+        self.assertEqual((mask["kind"], len(mask["strokes"])), ("everything", 1))
+
+    def test_several_touches_at_once(self) -> None:
+        for n, spot in enumerate(SPOTS):
+            self.heal(self.one.id, n, *spot)
+        ids = [t["id"] for t in self.touches()]
+        done = self.gesture(self.one.id, 3, op="change_touches", ids=ids[:2], enabled=False)
+        self.assertEqual(done.status_code, 200, done.content)
+        self.assertEqual([t["enabled"] for t in self.touches()], [False, False, True])
+        raw = self.pixels(self.one.id, show="original")
+        out = self.pixels(self.one.id, revision=4)
+        np.testing.assert_array_equal(out[self.place(*SPOTS[0])], raw[self.place(*SPOTS[0])])
+        self.gesture(
+            self.one.id, 4, op="change_touches", ids=ids, shift=[4, -2], values={"opacity": 50}
+        )
+        moved = self.touches()
+        self.assertEqual(moved[0]["path"], [[SPOTS[0][0] + 4, SPOTS[0][1] - 2]])
+        self.assertEqual({t["values"]["opacity"] for t in moved}, {50})
+        self.gesture(self.one.id, 5, op="duplicate_touches", ids=ids[1:])
+        self.assertEqual(len(self.touches()), 5)
+        copy, own = self.touches()[3], self.touches()[1]
+        # A copy lies beside and takes from the same place.
+        for k in range(2):
+            self.assertAlmostEqual(
+                copy["path"][0][k] + copy["source"][k],
+                own["path"][0][k] + own["source"][k],
+                delta=1,
+            )
+        self.step(self.one.id, 6, 3)
+        self.assertEqual([t["enabled"] for t in self.touches()], [True] * 3)
+        self.assertEqual(self.touches()[0]["path"], [list(map(float, SPOTS[0]))])
+
+    def test_other_people_see_no_work(self) -> None:
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"/api/portraits/{self.one.id}/work").status_code, 404)
+        self.assertEqual(self.client.delete(f"/api/portraits/{self.one.id}/work").status_code, 404)
