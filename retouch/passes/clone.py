@@ -7,6 +7,8 @@ from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import clone as cloning
 from retouch.heal.copying import read_rects
+from retouch.passes.banded import SETTINGS as BANDED
+from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
@@ -26,13 +28,14 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
     return footprint_of(touch).bounds.clip(bounds)
 
 
-def reads(touch: Touch, bounds: Rect) -> list[Rect]:
-    return read_rects(footprint_of(touch), source_of(touch), bounds)
+def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
+    rects = read_rects(footprint_of(touch), source_of(touch), bounds)
+    return banded_reads(rects, settings, bounds)
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     change = cloning(
-        read,
+        banded(read, settings, bounds),
         footprint_of(touch),
         source_of(touch),
         bounds,
@@ -50,6 +53,7 @@ def propose(
     most: int,
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
+    read = banded(read, settings, bounds)
     return offsets(heal.propose(read, footprint_of(touch), bounds, most, avoid))
 
 
@@ -59,6 +63,7 @@ CLONE = register(
         title="Clone",
         meaning="Plain copies from another place, for edges, patterns, hair and cloth.",
         stage="clear",
+        settings=BANDED,
         touches=TouchKind(TOUCH, writes, reads, render, propose),
     )
 )

@@ -54,7 +54,7 @@ def _around(touch: Touch, bounds: Rect) -> Rect:
     return own.grow(min(max(margin, _LEAST_AROUND), _MOST_AROUND)).clip(bounds)
 
 
-def reads(touch: Touch, bounds: Rect) -> list[Rect]:
+def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
     rect = _around(touch, bounds)
     return [] if rect.empty else [rect]
 

@@ -10,6 +10,8 @@ from retouch import heal
 from retouch.edit.model import Point, Touch
 from retouch.geometry import Rect
 from retouch.heal import Footprint
+from retouch.passes.banded import SETTINGS as BANDED
+from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import footprint as footprint_at
 from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
@@ -23,6 +25,7 @@ SETTINGS = (
         type="switch",
         default=True,
     ),
+    *BANDED,
 )
 
 TOUCH = (
@@ -50,8 +53,9 @@ def _writes(path: tuple[Point, ...], radius: float, bounds: Rect) -> Rect:
     return heal.write_rect(footprint_at(path, radius), bounds)
 
 
-def reads(touch: Touch, bounds: Rect) -> list[Rect]:
-    return list(_reads(touch.path, float(touch.values["radius_px"]), source_of(touch), bounds))
+def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
+    rects = _reads(touch.path, float(touch.values["radius_px"]), source_of(touch), bounds)
+    return banded_reads(list(rects), settings, bounds)
 
 
 def writes(touch: Touch, bounds: Rect) -> Rect:
@@ -76,6 +80,7 @@ def _examine(read: Reader, footprint: Footprint, bounds: Rect) -> heal.Study:
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     footprint = footprint_of(touch)
+    read = banded(read, settings, bounds)
     change = heal.heal(
         read,
         footprint,
@@ -97,6 +102,7 @@ def propose(
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
     footprint = footprint_of(touch)
+    read = banded(read, settings, bounds)
     view = _examine(read, footprint, bounds)
     return offsets(heal.propose(read, footprint, bounds, most, avoid, view))
 

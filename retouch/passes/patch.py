@@ -8,6 +8,8 @@ from retouch import heal
 from retouch.edit.model import Point, Touch
 from retouch.geometry import Rect
 from retouch.heal import copying
+from retouch.passes.banded import SETTINGS as BANDED
+from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
@@ -36,15 +38,15 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
     return heal.write_rect(outline_of(touch), bounds)
 
 
-def reads(touch: Touch, bounds: Rect) -> list[Rect]:
-    place = outline_of(touch)
-    if touch.values["way"] == "copy":
-        return copying.read_rects(place, source_of(touch), bounds)
-    return heal.read_rects(place, source_of(touch), bounds)
+def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
+    place, source = outline_of(touch), source_of(touch)
+    rects = copying.read_rects if touch.values["way"] == "copy" else heal.read_rects
+    return banded_reads(rects(place, source, bounds), settings, bounds)
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     place, source = outline_of(touch), source_of(touch)
+    read = banded(read, settings, bounds)
     if touch.values["way"] == "copy":
         change = heal.clone(read, place, source, bounds)
     else:
@@ -60,6 +62,7 @@ def propose(
     most: int,
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
+    read = banded(read, settings, bounds)
     return offsets(heal.propose(read, outline_of(touch), bounds, most, avoid))
 
 
@@ -69,6 +72,7 @@ PATCH = register(
         title="Patch",
         meaning="Outlined areas replaced by another place of the picture.",
         stage="clear",
+        settings=BANDED,
         touches=TouchKind(TOUCH, writes, reads, render, propose, least_points=3),
     )
 )

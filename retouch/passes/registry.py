@@ -38,7 +38,7 @@ class TouchKind:
         Declared values of each touch.
     writes : (touch, bounds) -> Rect
         The pixels the touch can change.
-    reads : (touch, bounds) -> list of Rect
+    reads : (touch, settings, bounds) -> list of Rect
         The pixels it looks at, all within ``bounds``.
     render : (read, touch, settings, bounds) -> ndarray (h, w, 3) float32
         The change over ``writes``, to be added.
@@ -51,7 +51,7 @@ class TouchKind:
 
     settings: tuple[Setting, ...]
     writes: Callable[[Touch, Rect], Rect]
-    reads: Callable[[Touch, Rect], list[Rect]]
+    reads: Callable[[Touch, Values, Rect], list[Rect]]
     render: Callable[[Reader, Touch, Values, Rect], Array]
     propose: (
         Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
@@ -65,7 +65,7 @@ def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Arra
 
 def guiding(settings: tuple[Setting, ...]) -> TouchKind:
     """Touches that change no pixel: they tell the program something about the picture."""
-    return TouchKind(settings, lambda t, b: EMPTY, lambda t, b: [], _nothing, None)
+    return TouchKind(settings, lambda t, b: EMPTY, lambda t, s, b: [], _nothing, None)
 
 
 @dataclass(frozen=True)

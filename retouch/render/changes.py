@@ -95,7 +95,7 @@ def _touch_changes(was: Pass, one: Pass, below: list[Rect], bounds: Rect) -> lis
             while removed and removed[0][0] < at:
                 out.append(removed.pop(0)[1])
             if touch is before or touch == before:
-                reads = kind.reads(touch, bounds)
+                reads = kind.reads(touch, one.settings, bounds)
                 if any(r.meets(d) for r in reads for d in (*below, *out)):
                     out.append(kind.writes(touch, bounds))
                 continue

@@ -280,7 +280,7 @@ class Plan:
             return known
         kind = self._kinds[i].touches
         assert kind is not None
-        reads = kind.reads(self.passes[i].touches[j], self.bounds)
+        reads = kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
         out: list[list[int]] = []
         for k in range(i, -1, -1):
             if self._kinds[k].touches is None:

@@ -72,7 +72,9 @@ class Copying(unittest.TestCase):
         brush = Footprint(((40, 40), (90, 70)), 15)
         xs, ys = np.arange(SIZE) + 0.5, np.arange(SIZE)[:, None] + 0.5
         away = brush.distance(xs[None].astype(np.float32), ys.astype(np.float32))
-        np.testing.assert_array_equal(coverage(brush, WHOLE, 0.4, 1.0), brush.coverage(away, 0.4))
+        np.testing.assert_allclose(
+            coverage(brush, WHOLE, 0.4, 1.0), brush.coverage(away, 0.4), atol=1e-6
+        )
 
     def test_later_strokes_see_earlier_ones(self) -> None:
         first = touch("a", (50, 100))

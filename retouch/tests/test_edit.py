@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from retouch.colour.blend import MODES
 from retouch.edit import Edit, Mask, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads, schema
+from retouch.edit.model import MaskStroke
 from retouch.errors import EditError
 from retouch.passes import registry
 
@@ -34,6 +35,17 @@ def values_of(declared):
     return st.fixed_dictionaries({s.name: one(s) for s in declared})
 
 
+outlines = st.lists(points, min_size=3, max_size=5).map(tuple)
+strokes = st.builds(
+    MaskStroke,
+    st.lists(points, min_size=1, max_size=4).map(tuple),
+    st.floats(0.5, 2000),
+    st.floats(0, 100),
+    st.floats(1, 100),
+    st.booleans(),
+)
+
+
 @st.composite
 def edits(draw):
     count, passes = 0, []
@@ -47,19 +59,24 @@ def edits(draw):
                 touches.append(
                     Touch(
                         f"t{count}",
-                        tuple(draw(st.lists(points, min_size=1, max_size=4))),
+                        tuple(
+                            draw(st.lists(points, min_size=kind.touches.least_points, max_size=5))
+                        ),
                         draw(values_of(kind.touches.settings)),
                         draw(source),
+                        draw(st.lists(outlines, max_size=2).map(tuple)),
+                        draw(st.booleans()),
                     )
                 )
         mask = draw(
-            st.just(Mask())
+            st.builds(Mask, strokes=st.lists(strokes, max_size=2).map(tuple))
             | st.builds(
                 Mask,
                 st.just("outline"),
-                st.lists(points, min_size=3, max_size=5).map(tuple),
+                outlines,
                 st.floats(0, 2000),
                 st.booleans(),
+                st.lists(strokes, max_size=2).map(tuple),
             )
         )
         passes.append(
