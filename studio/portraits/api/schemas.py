@@ -184,12 +184,17 @@ class NewTouch(Strict):
 
 
 class AddTouch(Strict):
-    """Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one."""
+    """Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one.
+
+    With ``settings`` that name a band, only passes that work in this band fit, and a new one
+    gets the settings.
+    """
 
     op: Literal["add_touch"]
     kind: str
     pass_id: str | None = None
     touch: NewTouch
+    settings: dict[str, Value] | None = None
 
 
 class AddTouches(Strict):

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 
+from retouch.bands import Sizes
 from studio.errors import Problem
 from studio.portraits.api.schemas import DraftView
 from studio.portraits.models import Portrait
-from studio.portraits.services import library, viewing
+from studio.portraits.services import bands, library, viewing
 
 router = Router(tags=["view"])
 
@@ -65,4 +66,24 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     wish = viewing.ViewRequest(body.x, body.y, body.scale, body.width, body.height, moving=True)
     operations = [o.model_dump(exclude_none=True) for o in body.operations]
     data = viewing.view(portrait, wish, operations, overtaken)
+    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/portraits/{portrait_id}/band", operation_id="get_band", openapi_extra=_JPEG)
+def get_band(
+    request: HttpRequest,
+    portrait_id: str,
+    name: str,
+    x: float,
+    y: float,
+    scale: float,
+    width: int,
+    height: int,
+    px_per_mm: Annotated[float, Query(ge=0.2, le=300)],
+    divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
+) -> HttpResponse:
+    """One band of detail of the saved state, its levels stretched; ``tone`` and ``detail`` too."""
+    portrait = library.find(request.user, portrait_id)
+    sizes = Sizes(px_per_mm, divide_mm)
+    data = bands.band_view(portrait, name, sizes, x, y, scale, width, height)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})

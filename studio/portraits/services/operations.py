@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from retouch.bands import TITLES as BAND_TITLES
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
 from retouch.errors import EditError
@@ -23,6 +24,7 @@ _NAMES = {
     "clone": "Copies",
     "patch": "Patches",
     "fill": "Fills",
+    "blend": "Blended tones",
     "zones": "Zones",
     "marks": "Marks",
     "faces": "Faces",
@@ -64,7 +66,11 @@ def _with_pass(edit: Edit, n: int, one: Pass) -> Edit:
 
 def free_name(edit: Edit, kind: str) -> str:
     """A name for a new pass of a kind that no other pass has."""
-    base = _NAMES.get(kind, registry.kind(kind).title)
+    return free(edit, _NAMES.get(kind, registry.kind(kind).title))
+
+
+def free(edit: Edit, base: str) -> str:
+    """A name, numbered if another pass has it."""
     taken = {p.name for p in edit.passes}
     name, n = base, 2
     while name in taken:
@@ -85,7 +91,14 @@ def _place(edit: Edit, kind: str) -> int:
 def _add_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     kind = op["kind"]
     name = op.get("name") or free_name(edit, kind)
-    one = pass_from_data({"id": op.get("id") or new_id(), "kind": kind, "name": name})
+    one = pass_from_data(
+        {
+            "id": op.get("id") or new_id(),
+            "kind": kind,
+            "name": name,
+            "settings": op.get("settings") or {},
+        }
+    )
     if any(p.id == one.id for p in edit.passes):
         raise EditError("There is a pass with this id already.")
     at = _place(edit, kind)
@@ -133,17 +146,32 @@ def _move_pass(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     return Result(Edit((*rest[:at], one, *rest[at:])), f"Move {one.name or one.kind}")
 
 
+def _fits(one: Pass, op: dict[str, Any]) -> bool:
+    """Whether a pass is one that a new touch belongs to."""
+    if one.kind != op["kind"] or not one.enabled:
+        return False
+    wanted = (op.get("settings") or {}).get("band", "all")
+    return bool(one.settings.get("band", "all") == wanted)
+
+
+def _band_name(edit: Edit, op: dict[str, Any]) -> str | None:
+    """A name for a new pass that works in one band; None where it works in all."""
+    band = str((op.get("settings") or {}).get("band", "all"))
+    if band not in BAND_TITLES:
+        return None
+    base = f"{BAND_TITLES[band]}: {registry.kind(op['kind']).title.lower()}"
+    return free(edit, base)
+
+
 def _add_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
     pass_id = op.get("pass_id")
     if pass_id is None:
-        fitting = [p for p in edit.passes if p.kind == op["kind"] and p.enabled]
+        fitting = [p for p in edit.passes if _fits(p, op)]
         if fitting:
             pass_id = fitting[-1].id
         else:
-            edit = _add_pass(edit, {"kind": op["kind"]}, choose).edit
-            pass_id = next(
-                p.id for p in reversed(edit.passes) if p.kind == op["kind"] and not p.touches
-            )
+            pass_id = new_id()
+            edit = _add_pass(edit, {**op, "id": pass_id, "name": _band_name(edit, op)}, choose).edit
     n, one = _find_pass(edit, pass_id)
     kind = registry.kind(one.kind)
     touch = touch_from_data({**op["touch"], "id": op["touch"].get("id") or new_id()}, kind)

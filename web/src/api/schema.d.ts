@@ -308,6 +308,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/band": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Band
+         * @description One band of detail of the saved state, its levels stretched; ``tone`` and ``detail`` too.
+         */
+        get: operations["get_band"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/zones": {
         parameters: {
             query?: never;
@@ -790,6 +810,9 @@ export interface components {
         /**
          * AddTouch
          * @description Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one.
+         *
+         *     With ``settings`` that name a band, only passes that work in this band fit, and a new one
+         *     gets the settings.
          */
         AddTouch: {
             /**
@@ -802,6 +825,10 @@ export interface components {
             /** Pass Id */
             pass_id?: string | null;
             touch: components["schemas"]["NewTouch"];
+            /** Settings */
+            settings?: {
+                [key: string]: boolean | number | string;
+            } | null;
         };
         /**
          * AddTouches
@@ -1942,6 +1969,37 @@ export interface operations {
                 "application/json": components["schemas"]["DraftView"];
             };
         };
+        responses: {
+            /** @description A JPEG in sRGB. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    get_band: {
+        parameters: {
+            query: {
+                name: string;
+                x: number;
+                y: number;
+                scale: number;
+                width: number;
+                height: number;
+                px_per_mm: number;
+                divide_mm?: number;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description A JPEG in sRGB. */
             200: {

@@ -28,6 +28,7 @@ import { useView } from "./state/view";
 
 const SIZE_STEP = 1.12;
 const SOFT_STEP = 5;
+const BAND_SHOWS = ["off", "whole", "glass"] as const;
 const ZONE_SHOWS: ZoneShow[] = ["off", "tint", "mask", "glass"];
 
 function removePicked() {
@@ -56,7 +57,7 @@ function Bench({ id }: { id: string }) {
 
   useEffect(() => {
     useFaces.getState().start(id);
-    useHand.getState().set({ mode: "heal", chosen: null });
+    useHand.getState().set({ mode: "heal", chosen: null, band: "all", bandShow: "off" });
     return () => {
       useFaces.getState().stop();
       useSweep.getState().end();
@@ -135,7 +136,12 @@ function Bench({ id }: { id: string }) {
         case "heal":
         case "clone":
         case "patch":
+        case "blend":
           return hand.set({ mode: action });
+        case "band": {
+          const next = BAND_SHOWS[(BAND_SHOWS.indexOf(hand.bandShow) + 1) % BAND_SHOWS.length]!;
+          return hand.set({ bandShow: next, glass: hand.glass || next === "glass" });
+        }
         case "fill":
           return hand.set(
             hand.mode === "fill" ? { fillBy: hand.fillBy === "brush" ? "outline" : "brush" } : { mode: "fill" },

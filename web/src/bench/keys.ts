@@ -24,6 +24,8 @@ export type Action =
   | "patch"
   | "fill"
   | "ease"
+  | "blend"
+  | "band"
   | "form"
   | "confirm"
   | "duplicate"
@@ -59,6 +61,8 @@ export const KEYS: Key[] = [
   { action: "clone", keys: ["c"], group: "Brush", text: "Clone: a plain copy" },
   { action: "patch", keys: ["p"], group: "Brush", text: "Patch: outline, then drag onto clean skin" },
   { action: "fill", keys: ["f"], group: "Brush", text: "Fill: what should be behind; again: by brush or outline" },
+  { action: "blend", keys: ["b"], group: "Brush", text: "Blend tone: mixes neighbouring tones under the brush" },
+  { action: "band", keys: ["d"], group: "Look", text: "Show the band of detail: not, as the picture, in the Glass" },
   { action: "ease", keys: ["x"], group: "Brush", text: "Ease what the open pass did; again: bring it back" },
   { action: "form", keys: ["s"], group: "Brush", text: "Form of outlines: freehand, polygon, curve, ellipse" },
   { action: "confirm", keys: ["enter"], group: "Brush", text: "Close the outline; find a source for a closed one" },

@@ -4,6 +4,7 @@ import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
 import { CLEARING, offsetFor, OUTLINING, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
+import { BANDS, bandSettings, PARTS, passFor } from "../state/bands";
 import { useView } from "../state/view";
 import { useOutline } from "../state/outline";
 import { useZones } from "../state/zones";
@@ -11,6 +12,7 @@ import { inside, keptUnder } from "../state/marks";
 import { useFaces } from "../state/faces";
 import { FacesLayer } from "./FacesLayer";
 import { OutlineLayer } from "./OutlineLayer";
+import { BandLayer } from "./BandLayer";
 import { fillOf, openAdded, outlines, useOutlining } from "./useOutlining";
 import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
@@ -318,10 +320,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   /** Heal or clone along a path. */
   const paint = (path: number[][]) => {
     const kind = hand.mode;
-    const own = passes.find((p) => p.id === openPass);
-    const pass_id = own && own.kind === kind && own.enabled ? own.id : null;
     const key = ++counter.current;
-    const source = offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!);
+    const taking = TAKING.includes(kind);
+    const source = taking ? offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!) : null;
     if (hand.chosen && source) hand.set({ chosen: { ...hand.chosen, offset: source } });
     // A pen pressed lightly paints smaller and weaker.
     const pressed = pressure.current === null ? 1 : Math.min(Math.max(pressure.current, 0.1), 1);
@@ -332,9 +333,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       softness: hand.softness,
       opacity: Math.max(Math.round(hand.opacity * pressed), 1),
     };
-    if (kind === "clone") values["flow"] = hand.flow;
+    if (kind === "clone" || kind === "blend") values["flow"] = hand.flow;
     gesture(
-      { op: "add_touch", kind, pass_id, touch: { path, values, source, spare: [] } },
+      { op: "add_touch", kind, pass_id: passFor(kind), settings: bandSettings(kind), touch: { path, values, source } },
       (outcome) => {
         setPending((p) => p.filter((q) => q.key !== key));
         openAdded(outcome);
@@ -353,6 +354,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     setStroke(null);
     if (hand.mode === "ease") return ease(path);
     if (hand.mode === "fill") return fill(path);
+    if (hand.mode === "blend") return paint(path);
     const kept = keptUnder(useFaces.getState().analysis?.marks ?? [], path, hand.radius);
     if (kept.length === 0) return paint(path);
     useBench.getState().ask({
@@ -405,8 +407,11 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const radius = hand.radius * view.scale;
   const zones = useZones();
   const { zone, zoneShow } = useFaces();
+  const bandTitle = [...BANDS, ...PARTS].find((b) => b.name === hand.band)?.title.toLowerCase();
   const inLens =
-    zoneShow === "glass"
+    hand.bandShow === "glass" && bandTitle
+      ? bandTitle
+      : zoneShow === "glass"
       ? (zones.data?.find((z) => z.name === zone)?.title.toLowerCase() ?? zone)
       : "original";
   const brushing = PAINTING.includes(hand.mode) && !outlines(hand.mode, hand.fillBy);
@@ -444,6 +449,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       <svg className="mg-overlay" aria-label="Touches">
         {!hand.comparing && (
           <>
+            <BandLayer />
             <ZoneLayer />
             <MarksLayer view={view} />
             <FacesLayer view={view} />

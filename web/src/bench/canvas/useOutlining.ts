@@ -5,6 +5,7 @@ import { useBench } from "../state/bench";
 import { OUTLINING, useHand, type Mode } from "../state/hand";
 import { inside } from "../state/marks";
 import { bySteps, cornersOf, isPlace, useOutline, type Point } from "../state/outline";
+import { bandSettings, passFor } from "../state/bands";
 import { useView } from "../state/view";
 import type { Painter } from "./Painter";
 
@@ -15,12 +16,6 @@ export function outlines(mode: Mode, fillBy: string): boolean {
   return OUTLINING.includes(mode) && (mode !== "fill" || fillBy === "outline" || useOutline.getState().sparing);
 }
 
-function passFor(kind: string): string | null {
-  const { passes, openPass } = useBench.getState();
-  const own = passes.find((p) => p.id === openPass);
-  return own && own.kind === kind && own.enabled ? own.id : null;
-}
-
 /** The patch that an outline becomes when it is dragged by a shift; without one a source is found. */
 function patchOf(path: Point[], shift: Point | null): Operation {
   const { way, edge, opacity } = useHand.getState();
@@ -28,6 +23,7 @@ function patchOf(path: Point[], shift: Point | null): Operation {
     op: "add_touch",
     kind: "patch",
     pass_id: passFor("patch"),
+    settings: bandSettings("patch"),
     touch: {
       path,
       values: { way, feather_px: edge, opacity },

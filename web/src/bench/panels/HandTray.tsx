@@ -18,6 +18,7 @@ const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   clone: { title: "Clone", icon: "copy", how: "A plain copy, from where you Alt-click" },
   patch: { title: "Patch", icon: "intersect", how: "Outline a place, then drag it onto clean skin" },
   fill: { title: "Fill", icon: "bucket", how: "What should be behind it, made from its surroundings" },
+  blend: { title: "Blend", icon: "droplet-half", how: "Mixes neighbouring tones; the detail over them stays" },
   ease: { title: "Ease", icon: "eraser", how: "Take back a part of what the open pass did" },
   clip: { title: "Clip", icon: "scissors", how: "Outline where the open pass may act" },
   zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
@@ -186,7 +187,7 @@ function HandValues() {
           onInput={(opacity) => hand.set({ opacity })}
         />
       )}
-      {(mode === "clone" || mode === "ease") && (
+      {(mode === "clone" || mode === "blend" || mode === "ease") && (
         <Slider
           label="Flow"
           title="How much each dab along the stroke does"

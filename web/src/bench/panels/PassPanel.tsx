@@ -1,9 +1,10 @@
 import type { RefObject } from "react";
-import { Button } from "react-bootstrap";
+import { Button, Dropdown } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import type { Painter } from "../canvas/Painter";
 import { useBench } from "../state/bench";
 import { STAGES, useKinds } from "../state/kinds";
+import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
@@ -21,28 +22,39 @@ export function PassPanel({
   const kinds = useKinds();
   const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
+  const add = (kind: string) =>
+    gesture({ op: "add_pass", kind }, (o) => {
+      const added = o?.changes.find((c) => c.what === "pass");
+      if (added) open(added.id);
+    });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
     <aside className="mg-passes" aria-label="Passes">
       <div className="mg-panel-head">
         <h2>{title}</h2>
-        {here.map((k) => (
-          <Button
-            key={k.name}
-            variant="quiet"
-            title={k.meaning}
-            onClick={() =>
-              gesture({ op: "add_pass", kind: k.name }, (o) => {
-                const added = o?.changes.find((c) => c.what === "pass");
-                if (added) open(added.id);
-              })
-            }
-          >
-            <Icon name="plus-lg" /> {k.title}
-          </Button>
-        ))}
+        {here.length > 2 ? (
+          <Dropdown align="end">
+            <Dropdown.Toggle variant="quiet" title="Add an empty pass">
+              <Icon name="plus-lg" /> Pass
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              {here.map((k) => (
+                <Dropdown.Item key={k.name} as="button" title={k.meaning} onClick={() => add(k.name)}>
+                  {k.title}
+                </Dropdown.Item>
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+        ) : (
+          here.map((k) => (
+            <Button key={k.name} variant="quiet" title={k.meaning} onClick={() => add(k.name)}>
+              <Icon name="plus-lg" /> {k.title}
+            </Button>
+          ))
+        )}
       </div>
       {stage === "clear" && <MarksCard />}
+      {stage === "clear" && <BandsCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"

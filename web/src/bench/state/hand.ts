@@ -10,6 +10,7 @@ export type Mode =
   | "clone"
   | "patch"
   | "fill"
+  | "blend"
   | "ease"
   | "clip"
   | "zone"
@@ -30,11 +31,11 @@ export interface Chosen {
 }
 
 /** Modes with a brush circle. */
-export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "ease", "zone"];
+export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "blend", "ease", "zone"];
 /** Modes whose strokes take from a source. */
 export const TAKING: readonly Mode[] = ["heal", "clone"];
 /** Modes of clearing, in the order of the tray. */
-export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "ease"];
+export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "blend", "ease"];
 /** Modes in which outlines can be drawn. */
 export const OUTLINING: readonly Mode[] = ["patch", "fill", "clip"];
 
@@ -45,7 +46,14 @@ export function offsetFor(chosen: Chosen | null, aligned: boolean, x: number, y:
   return [Math.round(chosen.x - x), Math.round(chosen.y - y)];
 }
 
+/** What touches work in: the whole picture, a band of detail by size, or its tone or detail. */
+export type Band = "all" | "grain" | "pores" | "spots" | "bumps" | "blotches" | "light" | "tone" | "detail";
+
 interface HandState {
+  band: Band;
+  /** Where tone and detail divide, in mm. */
+  divide: number;
+  bandShow: "off" | "whole" | "glass";
   flow: number;
   chosen: Chosen | null;
   aligned: boolean;
@@ -85,6 +93,9 @@ export const useHand = create<HandState>()(
   persist(
     (set) => ({
       mode: "heal",
+      band: "all",
+      divide: 1,
+      bandShow: "off",
       flow: 100,
       chosen: null,
       aligned: true,
