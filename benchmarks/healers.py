@@ -29,6 +29,24 @@ def ours(image: Array, spot: Spot) -> None:
     image[w.y0 : w.y1, w.x0 : w.x1] += change
 
 
+def patch(image: Array, spot: Spot) -> None:
+    """Our patch: the same place outlined, its source proposed."""
+    bounds = Rect(0, 0, image.shape[1], image.shape[0])
+
+    def read(rect: Rect) -> Array:
+        return image[rect.y0 : rect.y1, rect.x0 : rect.x1]
+
+    turns = np.linspace(0, 2 * np.pi, 48, endpoint=False)
+    radius = CIRCLE * spot.r
+    place = heal.outline(
+        tuple((spot.x + radius * np.cos(t), spot.y + radius * np.sin(t)) for t in turns),
+        0.2 * radius,
+    )
+    best = heal.propose(read, place, bounds, 1)[0]
+    w = heal.write_rect(place, bounds)
+    image[w.y0 : w.y1, w.x0 : w.x1] += heal.heal(read, place, (best.dx, best.dy), bounds)
+
+
 def _patch(image: Array, spot: Spot) -> tuple[tuple[slice, slice], NDArray[np.uint8]]:
     half = int(_PATCH * spot.r)
     y0, x0 = max(int(spot.y) - half, 0), max(int(spot.x) - half, 0)

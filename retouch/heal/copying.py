@@ -62,6 +62,7 @@ def clone(
     bounds: Rect,
     softness: float = 0.2,
     flow: float = 1.0,
+    source_read: Reader | None = None,
 ) -> Array:
     """What a clone adds to the picture over its place, at full opacity.
 
@@ -72,6 +73,8 @@ def clone(
     offset : (int, int)
         From target to source, in pixels. Where the source lies outside of the picture, nothing
         is copied.
+    source_read : callable, optional
+        Another reader for the source, one that turns it (`turned.turned`).
 
     Returns
     -------
@@ -87,5 +90,5 @@ def clone(
     cover = coverage(footprint, here, softness, flow)
     rows = slice(here.y0 - write.y0, here.y1 - write.y0)
     cols = slice(here.x0 - write.x0, here.x1 - write.x0)
-    out[rows, cols] = (read(source) - read(here)) * cover[..., None]
+    out[rows, cols] = ((source_read or read)(source) - read(here)) * cover[..., None]
     return out

@@ -107,6 +107,7 @@ def heal(
     softness: float = 0.2,
     keep_edges: bool = True,
     view: Study | None = None,
+    source_read: Reader | None = None,
 ) -> Array:
     """What a heal adds to the picture.
 
@@ -122,6 +123,8 @@ def heal(
         Leave alone what reaches into the brush from outside (`tone.structures`).
     view : Study, optional
         The surroundings, if `examine` has been called already.
+    source_read : callable, optional
+        Another reader for the source, one that turns it (`turned.turned`).
 
     Returns
     -------
@@ -135,13 +138,14 @@ def heal(
     kept = view.kept if keep_edges else np.zeros_like(view.kept)
 
     pick = _source_rect(footprint, offset, bounds)
-    pixels = _read_mirrored(read, pick, bounds)
+    taken = source_read or read
+    pixels = _read_mirrored(taken, pick, bounds)
     here = write.shift(offset[0] - pick.x0, offset[1] - pick.y0)
     cut = np.s_[here.y0 : here.y1, here.x0 : here.x1]
 
     edge = None
     if field.scale > source.EDGE_SCALE:
-        shifted = _read_mirrored(read, ring.shift(*offset), bounds)
+        shifted = _read_mirrored(taken, ring.shift(*offset), bounds)
         edge = source.edge_difference(around, field, shifted)
     if edge is not None:
         other = blur(around.grid.reduce(shifted), 0.8)

@@ -12,6 +12,8 @@ from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
+from retouch.passes.turning import SETTINGS as TURNING
+from retouch.passes.turning import source_reader, source_reads
 
 TOUCH = (
     Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=20.0,
@@ -21,6 +23,7 @@ TOUCH = (
     Setting("opacity", "Opacity", "The most that a stroke copies.", default=100.0, unit="%"),
     Setting("flow", "Flow", "How much each dab along the stroke lays down of what is missing.",
             low=1.0, default=100.0, unit="%"),
+    *TURNING,
 )  # fmt: skip
 
 
@@ -29,18 +32,22 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
 
 
 def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
-    rects = read_rects(footprint_of(touch), source_of(touch), bounds)
+    place, source = footprint_of(touch), source_of(touch)
+    rects = source_reads(read_rects(place, source, bounds), touch, place, source, bounds)
     return banded_reads(rects, settings, bounds)
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
+    place, source = footprint_of(touch), source_of(touch)
+    read = banded(read, settings, bounds)
     change = cloning(
-        banded(read, settings, bounds),
-        footprint_of(touch),
-        source_of(touch),
+        read,
+        place,
+        source,
         bounds,
         softness=float(touch.values["softness"]) / 100,
         flow=float(touch.values["flow"]) / 100,
+        source_read=source_reader(read, touch, place, source, bounds),
     )
     return change * (float(touch.values["opacity"]) / 100)
 

@@ -16,6 +16,8 @@ from retouch.passes.brush import footprint as footprint_at
 from retouch.passes.brush import footprint_of, offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
+from retouch.passes.turning import SETTINGS as TURNING
+from retouch.passes.turning import source_reader, source_reads
 
 SETTINGS = (
     Setting(
@@ -34,6 +36,7 @@ TOUCH = (
     Setting("softness", "Softness", "Part of the radius over which the brush fades.",
             default=20.0, unit="%"),
     Setting("opacity", "Opacity", "How much of the healed place shows.", default=100.0, unit="%"),
+    *TURNING,
 )  # fmt: skip
 
 _MOST_STUDIES = 8
@@ -55,7 +58,8 @@ def _writes(path: tuple[Point, ...], radius: float, bounds: Rect) -> Rect:
 
 def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
     rects = _reads(touch.path, float(touch.values["radius_px"]), source_of(touch), bounds)
-    return banded_reads(list(rects), settings, bounds)
+    place, source = footprint_of(touch), source_of(touch)
+    return banded_reads(source_reads(list(rects), touch, place, source, bounds), settings, bounds)
 
 
 def writes(touch: Touch, bounds: Rect) -> Rect:
@@ -89,6 +93,7 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
         softness=float(touch.values["softness"]) / 100,
         keep_edges=bool(settings["keep_edges"]),
         view=_examine(read, footprint, bounds),
+        source_read=source_reader(read, touch, footprint, source_of(touch), bounds),
     )
     return change * (float(touch.values["opacity"]) / 100)
 

@@ -13,6 +13,8 @@ from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import offsets, source_of
 from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
+from retouch.passes.turning import SETTINGS as TURNING
+from retouch.passes.turning import source_reader, source_reads
 
 TOUCH = (
     Setting("way", "Way", "Blended: texture from the source, tone and light from around; "
@@ -20,6 +22,7 @@ TOUCH = (
     Setting("feather_px", "Soft edge", "Width inside of the outline over which the patch fades.",
             low=0.0, high=400.0, default=6.0, step=0.5, unit="px"),
     Setting("opacity", "Opacity", "How much of the patch shows.", default=100.0, unit="%"),
+    *TURNING,
 )  # fmt: skip
 
 
@@ -41,16 +44,18 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
 def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
     place, source = outline_of(touch), source_of(touch)
     rects = copying.read_rects if touch.values["way"] == "copy" else heal.read_rects
-    return banded_reads(rects(place, source, bounds), settings, bounds)
+    own = source_reads(rects(place, source, bounds), touch, place, source, bounds)
+    return banded_reads(own, settings, bounds)
 
 
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     place, source = outline_of(touch), source_of(touch)
     read = banded(read, settings, bounds)
+    taken = source_reader(read, touch, place, source, bounds)
     if touch.values["way"] == "copy":
-        change = heal.clone(read, place, source, bounds)
+        change = heal.clone(read, place, source, bounds, source_read=taken)
     else:
-        change = heal.heal(read, place, source, bounds)
+        change = heal.heal(read, place, source, bounds, source_read=taken)
     return change * (float(touch.values["opacity"]) / 100)
 
 

@@ -222,6 +222,7 @@ class ChangeTouch(Strict):
     values: dict[str, Value] | None = None
     source: Offset | None = None
     new_source: bool = False
+    mirrored: bool | None = None
     enabled: bool | None = None
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from django.db import transaction
@@ -11,6 +12,7 @@ from django.utils import timezone
 
 from retouch.edit import Edit, Touch
 from retouch.errors import Cancelled
+from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.render import Renderer, changed_region, propose_source
@@ -18,7 +20,7 @@ from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, desk, operations, rows, working
 from studio.portraits.services import changes as changing
-from studio.portraits.services.faces import avoidance
+from studio.portraits.services.faces import avoidance, zone_at
 
 # Operations whose new pixels lie in one small place.
 _PLACED = {"add_touch", "change_touch"}
@@ -88,6 +90,15 @@ def _chooser(portrait: Portrait, renderer: Renderer) -> operations.Chooser:
     return choose
 
 
+def _mirrored(portrait: Portrait, x: float, y: float) -> tuple[float, float, float] | None:
+    """The other side of the face on which a place lies."""
+    analysis = analysing.known(portrait)
+    if analysis is None:
+        return None
+    face, _ = zone_at(analysis, x, y)
+    return mirrored_place(analysis.faces[face], x, y) if face >= 0 else None
+
+
 def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Outcome:
     """Carry out an operation at a revision, save it, and say what changed."""
     renderer = desk.renderer_of(portrait)
@@ -97,7 +108,9 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    result = operations.perform(old, operation, _chooser(portrait, renderer))
+    result = operations.perform(
+        old, operation, _chooser(portrait, renderer), partial(_mirrored, portrait)
+    )
     _check_sources(old, result.edit, renderer.bounds)
     changes = changing.compare(old, result.edit)
     dirty = changed_region(old, result.edit, renderer.bounds)

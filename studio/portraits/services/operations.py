@@ -18,6 +18,9 @@ from studio.portraits.models import new_id
 # Proposes sources for a touch on top of a pass, best first: (edit, pass id, touch) -> offsets.
 Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 
+# The place on the other side of a face, and how a source from there is turned; None: there is none.
+Mirror = Callable[[float, float], tuple[float, float, float] | None]
+
 # What a pass is called that appears by itself, by kind; "Skin spots 2" and so on after that.
 _NAMES = {
     "heal": "Skin spots",
@@ -40,8 +43,12 @@ class Result:
     touch_id: str | None = None
 
 
-def perform(edit: Edit, operation: dict[str, Any], choose: Chooser) -> Result:
+def perform(
+    edit: Edit, operation: dict[str, Any], choose: Chooser, mirror: Mirror | None = None
+) -> Result:
     """Carry out one operation; `Problem` or `EditError` says what can't be done."""
+    if operation["op"] == "change_touch":
+        return _change_touch(edit, operation, choose, mirror)
     return _OPERATIONS[operation["op"]](edit, operation, choose)
 
 
@@ -245,7 +252,25 @@ def _sourced(
     return replace(touch, source=found[at % len(found)])
 
 
-def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
+def _from_other_side(data: dict[str, Any], mirror: Mirror | None) -> dict[str, Any]:
+    """A touch's data with the mirrored place of its face as source."""
+    xs, ys = [x for x, _ in data["path"]], [y for _, y in data["path"]]
+    middle = ((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
+    found = mirror(*middle) if mirror else None
+    if found is None:
+        raise Problem(
+            422,
+            "no_other_side",
+            "There is no other side for this place: it lies on no face, or in its middle.",
+        )
+    x, y, degrees = found
+    values = {**data["values"], "source_turn": round(degrees, 1), "source_mirror": True}
+    return {**data, "values": values, "source": [round(x - middle[0]), round(y - middle[1])]}
+
+
+def _change_touch(
+    edit: Edit, op: dict[str, Any], choose: Chooser, mirror: Mirror | None = None
+) -> Result:
     n, m = _find_touch(edit, op["id"])
     one = edit.passes[n]
     data = touch_to_data(one.touches[m])
@@ -260,6 +285,8 @@ def _change_touch(edit: Edit, op: dict[str, Any], choose: Chooser) -> Result:
         data["path"], label = op["path"], "Move touch"
     if op.get("source") is not None:
         data["source"], label = op["source"], "Move source"
+    elif op.get("mirrored"):
+        data, label = _from_other_side(data, mirror), "Source from the other side"
     elif op.get("new_source"):
         data["source"], label = None, "New source"
     touch = touch_from_data(data, registry.kind(one.kind))

@@ -900,6 +900,8 @@ export interface components {
              * @default false
              */
             new_source: boolean;
+            /** Mirrored */
+            mirrored?: boolean | null;
             /** Enabled */
             enabled?: boolean | null;
         };

@@ -194,6 +194,11 @@ function Bench({ id }: { id: string }) {
             bench.picked &&
             bench.gesture({ op: "change_touch", id: bench.picked, new_source: true })
           );
+        case "otherSide":
+          return (
+            bench.picked &&
+            bench.gesture({ op: "change_touch", id: bench.picked, mirrored: true, new_source: false })
+          );
         case "passSwitch": {
           const pass = bench.passes.find((p) => p.id === bench.openPass);
           return (

@@ -31,6 +31,7 @@ export type Action =
   | "duplicate"
   | "touchSwitch"
   | "again"
+  | "otherSide"
   | "sweepOn"
   | "sweepBack"
   | "marks"
@@ -75,6 +76,7 @@ export const KEYS: Key[] = [
   { action: "again", keys: ["t"], group: "Touches", text: "Another try of the picked fill" },
   { action: "duplicate", keys: ["mod+d"], group: "Touches", text: "Duplicate the picked touches" },
   { action: "touchSwitch", keys: ["o"], group: "Touches", text: "The picked touches on or off" },
+  { action: "otherSide", keys: ["j"], group: "Touches", text: "Source of the picked touch from the mirrored side of the face" },
   { action: "remove", keys: ["delete", "backspace"], group: "Touches", text: "Delete the picked touches" },
   { action: "unpick", keys: ["escape"], group: "Touches", text: "Let go of the picked touch" },
   { action: "passSwitch", keys: ["e"], group: "Touches", text: "The open pass on or off" },

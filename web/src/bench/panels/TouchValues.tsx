@@ -6,6 +6,7 @@ import type { Painter } from "../canvas/Painter";
 import { Icon } from "../../ui/Icon";
 import { hint } from "../keys";
 import { useBench } from "../state/bench";
+import { useFaces } from "../state/faces";
 import { extent, findTouch, isOutline, union } from "../state/model";
 import { SettingControl } from "./SettingControl";
 
@@ -17,6 +18,7 @@ interface Props {
 
 export function TouchValues({ pass, settings, painterRef }: Props) {
   const { passes, picked, also, gesture } = useBench();
+  const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);
   const [draft, setDraft] = useState<Record<string, number>>({});
   const found = findTouch(passes, picked);
   if (!found || found.pass.id !== pass.id) return null;
@@ -57,6 +59,15 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
           onClick={() => commit("seed", (Number(touch.values["seed"] ?? 0) + 1) % 10000)}
         >
           <Icon name="shuffle" /> Another try
+        </Button>
+      )}
+      {touch.source && known && (
+        <Button
+          variant="quiet"
+          title={hint("otherSide", "Take from the mirrored place on the other side of the face")}
+          onClick={() => gesture({ op: "change_touch", id: touch.id, mirrored: true, new_source: false })}
+        >
+          <Icon name="symmetry-vertical" /> Other side
         </Button>
       )}
     </fieldset>
