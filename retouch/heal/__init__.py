@@ -3,7 +3,7 @@
 from retouch.heal.copying import Array, clone
 from retouch.heal.footprint import Footprint
 from retouch.heal.heal import examine, heal, propose, read_rects, write_rect
-from retouch.heal.outline import Outline, outline
+from retouch.heal.outline import Outline, crosses_edge, outline
 from retouch.heal.source import Candidate
 from retouch.heal.study import Study
 from retouch.heal.tone import ring_rect
@@ -15,6 +15,7 @@ __all__ = [
     "Outline",
     "Study",
     "clone",
+    "crosses_edge",
     "examine",
     "heal",
     "outline",

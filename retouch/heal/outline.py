@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -12,14 +13,18 @@ from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
+from retouch.heal.coarse import blur
 from retouch.heal.footprint import Footprint
 
 Array = NDArray[np.float32]
+Reader = Callable[[Rect], Array]
 
 # Outlines are drawn this many times larger and averaged down, for smooth edges.
 _FINER = 4
 # Above this many pixels across a plain mask is drawn: its steps are then far below what shows.
 _LARGE = 1500
+# A softened edge along an outline is strong from this length of its colour's deviation (encoded).
+_EDGE_BLUR, _EDGE_STEP = 2.0, 0.11
 # An outline counts as one round place while its area is at most this many times the largest
 # disc inside; longer ones are judged in parts, like strokes.
 _ROUND = 2.2
@@ -102,6 +107,34 @@ class Outline(Footprint):
             t = np.clip(deep / np.float32(min(self.feather, self.radius)), 0, 1)
             cover *= t * t * (3 - 2 * t)
         return np.ascontiguousarray(cover[2:-2, 2:-2])
+
+
+def crosses_edge(read: Reader, place: Outline, bounds: Rect) -> bool:
+    """Whether an outline lies on a strong edge, where blending would draw in its colour.
+
+    The picture along the outline, softened, is compared with the plane that fits it best.
+
+    ``read`` gives the pixels of a rectangle within ``bounds``, (h, w, 3) float32.
+    """
+    rect = place.bounds.grow(6).clip(bounds)
+    if rect.empty:
+        return False
+    area = blur(np.ascontiguousarray(read(rect)), _EDGE_BLUR)
+    closed = np.concatenate([place.path, place.path[:1]])
+    lengths = np.hypot(*np.diff(closed, axis=0).T)
+    along = np.concatenate([[0.0], np.cumsum(lengths)])
+    at = np.arange(0, along[-1], max(1.0, along[-1] / 2000))
+    x = np.interp(at, along, closed[:, 0]) - rect.x0
+    y = np.interp(at, along, closed[:, 1]) - rect.y0
+    inside = (x >= 0) & (y >= 0) & (x < rect.width) & (y < rect.height)
+    if np.count_nonzero(inside) < 8:
+        return False
+    x, y = x[inside], y[inside]
+    values = area[y.astype(int), x.astype(int)]
+    basis = np.stack([np.ones_like(x), x - x.mean(), y - y.mean()], 1)
+    plane, *_ = np.linalg.lstsq(basis, values, rcond=None)
+    rest = np.linalg.norm(values - basis @ plane, axis=1)
+    return bool(np.percentile(rest, 90) > _EDGE_STEP)
 
 
 def outline(points: tuple[tuple[float, float], ...], feather: float = 0.0) -> Outline:

@@ -9,6 +9,9 @@ from typing import Any
 import numpy as np
 from django.db import connection
 
+from retouch.picture import Output, Picture, encode, read_bytes
+from retouch.picture.model import to_integers
+from retouch.tests.scenes import skin
 from studio.portraits.services import working
 from studio.tests.base import SPOTS, StudioTest
 
@@ -179,6 +182,71 @@ class Clearing(StudioTest):
         self.step(self.one.id, 6, 3)
         self.assertEqual([t["enabled"] for t in self.touches()], [True] * 3)
         self.assertEqual(self.touches()[0]["path"], [list(map(float, SPOTS[0]))])
+
+    def test_an_outline_on_a_strong_edge_gets_a_hint(self) -> None:
+        image = skin(240, 320)
+        image[:, 160:] *= np.float32(0.35)
+        split = self.take_in(encode(Picture(to_integers(image, 8)), Output("png")))
+        clear = self.gesture(
+            split.id,
+            0,
+            op="add_touch",
+            kind="patch",
+            touch={"path": box(70, 120, 20), "source": [0, 60]},
+        ).json()
+        self.assertIsNone(clear["notice"])
+        crossing = {"path": box(160, 120, 20), "source": [0, 60]}
+        done = self.gesture(split.id, 1, op="add_touch", kind="patch", touch=crossing).json()
+        self.assertIn("strong edge", done["notice"])
+        copied = {**crossing, "values": {"way": "copy"}}
+        done = self.gesture(split.id, 2, op="add_touch", kind="patch", touch=copied).json()
+        self.assertIsNone(done["notice"])
+
+    def test_a_copied_mark_is_found_as_a_repeat(self) -> None:
+        plain, marked = [250, 60], [-100, 30]
+        away = {"path": [plain], "values": {"radius_px": 18, "softness": 0}, "source": marked}
+        self.gesture(self.one.id, 0, op="add_touch", kind="clone", touch=away)
+        clean = {"path": [[200, 200]], "values": {"radius_px": 18}, "source": [-100, 0]}
+        self.gesture(self.one.id, 1, op="add_touch", kind="clone", touch=clean)
+        one = self.desk(self.one.id)["passes"][0]
+        found = self.send("GET", f"/portraits/{self.one.id}/passes/{one['id']}/repeats").json()
+        self.assertEqual([r["touch_id"] for r in found], [one["touches"][0]["id"]])
+        gone = self.send("GET", f"/portraits/{self.one.id}/passes/nobody/repeats")
+        self.assertEqual(gone.status_code, 404)
+
+    def test_without_a_face_there_is_no_other_side(self) -> None:
+        self.heal(self.one.id, 0, *SPOTS[0])
+        touch = self.touches()[0]["id"]
+        answer = self.gesture(self.one.id, 1, op="change_touch", id=touch, mirrored=True)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("no other side", answer.json()["message"])
+
+    def test_bands_are_shown_and_worked_in(self) -> None:
+        view = {"x": 0, "y": 0, "scale": 1, "width": 320, "height": 240, "px_per_mm": 8}
+        url = f"/api/portraits/{self.one.id}/band"
+        spots = read_bytes(self.client.get(url, {**view, "name": "bumps"}).content).pixels.astype(
+            int
+        )
+        grey = spots[225:, :60].mean()
+        self.assertAlmostEqual(grey, 128, delta=12)
+        x, y = SPOTS[0]
+        self.assertLess(spots[y - 2 : y + 2, x - 2 : x + 2, 1].mean(), 60)
+        self.assertEqual(self.client.get(url, {**view, "name": "sparkle"}).status_code, 404)
+        self.assertEqual(
+            self.client.get(url, {**view, "name": "tone", "px_per_mm": 0}).status_code, 422
+        )
+        settings = {"band": "tone", "px_per_mm": 8, "divide_mm": 1}
+        for n, band in enumerate(("tone", "all", "tone")):
+            wanted = {"settings": settings} if band == "tone" else {}
+            self.gesture(
+                self.one.id, n, op="add_touch", kind="heal",
+                touch={"path": [SPOTS[n]], "values": {"radius_px": 15}}, **wanted,
+            )  # fmt: skip
+        found = [
+            (p["name"], p["settings"]["band"], len(p["touches"]))
+            for p in self.desk(self.one.id)["passes"]
+        ]
+        self.assertEqual(found, [("Tone: heal", "tone", 2), ("Skin spots", "all", 1)])
 
     def test_other_people_see_no_work(self) -> None:
         self.client.force_login(self.other)

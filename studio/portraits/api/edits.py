@@ -15,6 +15,7 @@ from studio.portraits.api.schemas import (
     Message,
     OutcomeOut,
     PassOut,
+    RepeatOut,
     StepIn,
     WorkOut,
 )
@@ -35,6 +36,7 @@ def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
         changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
         dirty=list(outcome.dirty.as_tuple()),
         touch_id=outcome.touch_id,
+        notice=outcome.notice,
         history=_history(outcome.portrait),
         worked_at=outcome.portrait.worked_at,
     )
@@ -66,6 +68,20 @@ def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> Out
     portrait = library.find(request.user, portrait_id)
     operation = body.operation.model_dump(exclude_none=True)
     return _outcome(gestures.perform(portrait, body.revision, operation))
+
+
+@router.get(
+    "/portraits/{portrait_id}/passes/{pass_id}/repeats",
+    response={200: list[RepeatOut], 404: Message},
+    operation_id="find_repeats",
+)
+def find_repeats(request: HttpRequest, portrait_id: str, pass_id: str) -> list[RepeatOut]:
+    """Touches of a pass that visibly repeat the place they were taken from."""
+    portrait = library.find(request.user, portrait_id)
+    return [
+        RepeatOut(touch_id=r.id, likeness=round(r.likeness, 3))
+        for r in gestures.repeats(portrait, pass_id)
+    ]
 
 
 @router.get("/portraits/{portrait_id}/work", response=WorkOut, operation_id="get_work")

@@ -140,6 +140,7 @@ class OutcomeOut(Schema):
     changes: list[Change]
     dirty: list[int]
     touch_id: str | None
+    notice: str | None = None
     history: HistoryOut
     worked_at: datetime
 
@@ -296,6 +297,13 @@ class StepIn(Strict):
 
     revision: int
     to: int
+
+
+class RepeatOut(Schema):
+    """A touch that repeats its source; ``likeness`` up to 1."""
+
+    touch_id: str
+    likeness: float
 
 
 class WorkOut(Schema):

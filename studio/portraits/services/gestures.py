@@ -7,13 +7,17 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
+from numpy.typing import NDArray
 
 from retouch.edit import Edit, Touch
 from retouch.errors import Cancelled
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
+from retouch.heal import Footprint, crosses_edge, outline
+from retouch.heal.repeats import Copied, Repeat, find_repeats
 from retouch.passes import registry
 from retouch.render import Renderer, changed_region, propose_source
 from studio.errors import Problem
@@ -37,6 +41,7 @@ class Outcome:
     changes: list[changing.Change]
     dirty: Rect
     touch_id: str | None = None
+    notice: str | None = None
 
 
 @dataclass(frozen=True)
@@ -136,7 +141,7 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
         )
         _advance(row)
     desk.remember(row, result.edit)
-    return Outcome(row, changes, dirty, result.touch_id)
+    return Outcome(row, changes, dirty, result.touch_id, _edge_notice(renderer, result, changes))
 
 
 def _check_sources(old: Edit, new: Edit, bounds: Rect) -> None:
@@ -155,6 +160,47 @@ def _check_sources(old: Edit, new: Edit, bounds: Rect) -> None:
                     "source_outside",
                     "The source lies outside of the picture; nothing changed.",
                 )
+
+
+def _edge_notice(
+    renderer: Renderer, result: operations.Result, changes: list[changing.Change]
+) -> str | None:
+    """A hint when the outline of a blended patch lies on a strong edge."""
+    touched = {c["id"] for c in changes if c["what"] == "touch" and c["after"] is not None}
+    for n, one in enumerate(result.edit.passes):
+        below = Edit(result.edit.passes[:n])
+
+        def read(rect: Rect, below: Edit = below) -> NDArray[np.float32]:
+            return renderer.render(below, rect)
+
+        for touch in one.touches if one.kind == "patch" and one.enabled else ():
+            if touch.id not in touched or touch.values["way"] != "blend":
+                continue
+            if crosses_edge(read, outline(touch.path), renderer.bounds):
+                return (
+                    "The outline lies on a strong edge, whose colour can bleed in. "
+                    "Draw it beside the edge, or copy instead of blending."
+                )
+    return None
+
+
+def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
+    """Touches of a pass that visibly repeat the places they were taken from."""
+    renderer = desk.renderer_of(portrait)
+    edit = desk.edit_of(portrait)
+    one = next((p for p in edit.passes if p.id == pass_id), None)
+    if one is None:
+        raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
+    touches = []
+    for touch in one.touches:
+        if touch.source is None or not touch.enabled:
+            continue
+        if "radius_px" in touch.values:
+            place: Footprint = Footprint(touch.path, float(touch.values["radius_px"]))
+        else:
+            place = outline(touch.path)
+        touches.append(Copied(touch.id, place, touch.source))
+    return find_repeats(lambda r: renderer.render(edit, r), touches, renderer.bounds)
 
 
 def _is_long(edit: Edit, changes: list[changing.Change]) -> bool:

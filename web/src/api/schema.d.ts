@@ -200,6 +200,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/passes/{pass_id}/repeats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Repeats
+         * @description Touches of a pass that visibly repeat the place they were taken from.
+         */
+        get: operations["find_repeats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/work": {
         parameters: {
             query?: never;
@@ -725,6 +745,8 @@ export interface components {
             dirty: number[];
             /** Touch Id */
             touch_id: string | null;
+            /** Notice */
+            notice?: string | null;
             history: components["schemas"]["HistoryOut"];
             /**
              * Worked At
@@ -1055,6 +1077,16 @@ export interface components {
             ids: string[];
             /** Label */
             label?: string | null;
+        };
+        /**
+         * RepeatOut
+         * @description A touch that repeats its source; ``likeness`` up to 1.
+         */
+        RepeatOut: {
+            /** Touch Id */
+            touch_id: string;
+            /** Likeness */
+            likeness: number;
         };
         /**
          * WorkOut
@@ -1767,6 +1799,38 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    find_repeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                pass_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepeatOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 /** Where a pass acts: eased by hand, limited by an outline; and back to everything. */
 import { Button } from "react-bootstrap";
-import type { Pass } from "../../api/client";
+import { client, unwrap, type ApiError, type Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { hint } from "../keys";
 import { useBench } from "../state/bench";
@@ -12,6 +12,20 @@ export function MaskRow({ pass }: { pass: Pass }) {
   const { mask } = pass;
   const clipped = mask.kind === "outline";
   const eased = mask.strokes?.length ?? 0;
+  const find = async () => {
+    const { portrait, pickAll, say } = useBench.getState();
+    const path = { portrait_id: portrait!.id, pass_id: pass.id };
+    const found = await unwrap(
+      client.GET("/api/portraits/{portrait_id}/passes/{pass_id}/repeats", { params: { path } }),
+    ).catch((error: ApiError) => say(error.message));
+    if (!found) return;
+    pickAll(found.map((r) => r.touch_id));
+    say(
+      found.length === 0
+        ? "Nothing in this pass repeats itself visibly."
+        : `${found.length === 1 ? "One touch repeats" : `${found.length} touches repeat`} its source visibly. N gives the picked one another.`,
+    );
+  };
   const everything = { kind: "everything" } as const;
   return (
     <div className="mg-mask-row" role="group" aria-label={`Where ${pass.name} acts`}>
@@ -26,6 +40,11 @@ export function MaskRow({ pass }: { pass: Pass }) {
       >
         <Icon name="scissors" /> {clipped ? "Clipped" : "Clip"}
       </Button>
+      {pass.touches.some((t) => t.source) && (
+        <Button variant="quiet" title="Find touches that visibly repeat the place they were taken from" onClick={() => void find()}>
+          <Icon name="front" /> Repeats
+        </Button>
+      )}
       {(clipped || eased > 0) && (
         <Button
           variant="quiet"

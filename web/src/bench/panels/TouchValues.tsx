@@ -40,7 +40,7 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
     });
   return (
     <fieldset className="mg-touch-values">
-      <legend>{ids.length > 1 ? "Picked touches" : "Picked touch"}</legend>
+      <legend>{ids.length > 1 ? "Their values" : "Picked touch"}</legend>
       {settings
         .filter((s) => s.name !== "shape" && s.name !== "seed" && !(s.name === "radius_px" && isOutline(touch)))
         .map((s) => (

@@ -91,6 +91,7 @@ export const useBench = create<BenchState>((set, get) => {
       picked: findTouch(passes, s.picked) ? s.picked : null,
       also: s.also.filter((id) => findTouch(passes, id)),
       openPass: passes.some((p) => p.id === s.openPass) ? s.openPass : null,
+      notice: outcome.notice ?? s.notice,
     }));
     void onPainted(outcome);
   };
