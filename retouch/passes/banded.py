@@ -28,7 +28,7 @@ def sizes_of(settings: Values) -> Sizes:
 
 def banded(read: Reader, settings: Values, bounds: Rect) -> Reader:
     """A reader of the band that a pass works in; ``read`` itself where it works in all."""
-    name = str(settings["band"])
+    name = str(settings.get("band", "all"))
     if name == "all":
         return read
     sizes = sizes_of(settings)
@@ -42,7 +42,7 @@ def banded(read: Reader, settings: Values, bounds: Rect) -> Reader:
 
 def banded_reads(rects: list[Rect], settings: Values, bounds: Rect) -> list[Rect]:
     """What has to be read to know the band over rectangles."""
-    name = str(settings["band"])
+    name = str(settings.get("band", "all"))
     if name == "all":
         return rects
     # Reduced grids are aligned, so a little more than the margin.

@@ -92,6 +92,6 @@ FILL = register(
         title="Fill",
         meaning="Places replaced by what should be behind them.",
         stage="clear",
-        touches=TouchKind(TOUCH, writes, reads, render, None),
+        touches=TouchKind(TOUCH, writes, reads, render, None, slow=True),
     )
 )

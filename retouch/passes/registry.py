@@ -47,6 +47,8 @@ class TouchKind:
         None.
     least_points : int
         Points that a touch's path needs: 3 where it is an outline.
+    slow : bool
+        A touch can take seconds; what it changes is worth keeping on disk.
     """
 
     settings: tuple[Setting, ...]
@@ -57,6 +59,7 @@ class TouchKind:
         Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
     )
     least_points: int = 1
+    slow: bool = False
 
 
 def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:

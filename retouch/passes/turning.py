@@ -22,9 +22,9 @@ SETTINGS = (
 def _turn(touch: Touch) -> Turn:
     values = touch.values
     return Turn(
-        float(values["source_turn"]),
-        float(values["source_size"]) / 100,
-        bool(values["source_mirror"]),
+        float(values.get("source_turn", 0.0)),
+        float(values.get("source_size", 100.0)) / 100,
+        bool(values.get("source_mirror", False)),
     )
 
 

@@ -15,7 +15,7 @@ import threading
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +50,14 @@ class Patch:
         return self.change.nbytes + 64
 
 
+class Shelf(Protocol):
+    """Keeps changes that took long beyond the life of the renderer."""
+
+    def get(self, key: str) -> Array | None: ...
+
+    def put(self, key: str, change: Array) -> None: ...
+
+
 class Renderer:
     """Renders edits of one picture; safe to use from several threads.
 
@@ -59,10 +67,18 @@ class Renderer:
         The original.
     cache : ByteCache, optional
         Shared between renderers if wanted; keys contain the picture's fingerprint.
+    shelf : Shelf, optional
+        Where changes of slow kinds are kept.
     """
 
-    def __init__(self, pyramid: Pyramid, cache: ByteCache[Patch] | None = None) -> None:
+    def __init__(
+        self,
+        pyramid: Pyramid,
+        cache: ByteCache[Patch] | None = None,
+        shelf: Shelf | None = None,
+    ) -> None:
         self.pyramid = pyramid
+        self.shelf = shelf
         self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
         self.bounds = pyramid.picture.bounds
         self._plans: deque[Plan] = deque(maxlen=_PLANS)
@@ -255,9 +271,15 @@ class Plan:
         assert kind is not None
         touch = self.passes[i].touches[j]
         writes = kind.writes(touch, self.bounds)
+        shelf = self.renderer.shelf if kind.slow else None
+        kept = shelf.get(self._key(i, j)) if shelf else None
+        if kept is not None and kept.shape == (writes.height, writes.width, 3):
+            return Patch(writes, kept)
         change = kind.render(
             lambda rect: self.below(i, j, rect), touch, self.passes[i].settings, self.bounds
         )
+        if shelf:
+            shelf.put(self._key(i, j), change)
         return Patch(writes, change)
 
     def _reduced(self, i: int, j: int, level: int) -> Patch:

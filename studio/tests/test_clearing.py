@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import threading
 import time
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+from django.conf import settings
 from django.db import connection
 
 from retouch.picture import Output, Picture, encode, read_bytes
 from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin
-from studio.portraits.services import working
+from studio.portraits.services import desk, working
 from studio.tests.base import SPOTS, StudioTest
 
 
@@ -61,6 +63,24 @@ class Clearing(StudioTest):
         )
         self.step(self.one.id, 1, 0)
         np.testing.assert_array_equal(self.pixels(self.one.id, revision=2), before)
+
+    def test_a_fill_is_kept_on_disk_and_made_again_without(self) -> None:
+        x, y = SPOTS[1]
+        self.add("fill", [[x, y]], values={"radius_px": 14})
+        first = self.pixels(self.one.id, revision=1)
+        files = list((Path(settings.CACHE_DIR) / "changes").iterdir())
+        self.assertEqual(len(files), 1)
+        change = np.load(files[0])
+        # What is kept is what is shown after a restart …
+        np.save(files[0], np.zeros_like(change))
+        desk.forget_all()
+        kept = self.pixels(self.one.id, revision=1)
+        self.assertGreater(np.abs(kept - first)[self.place(x, y)].mean(), 20)
+        # … and a damaged or missing file is no loss.
+        for damage in (b"", b"no array", None):
+            files[0].unlink() if damage is None else files[0].write_bytes(damage)
+            desk.forget_all()
+            np.testing.assert_array_equal(self.pixels(self.one.id, revision=1), first)
 
     def test_another_try_looks_different(self) -> None:
         x, y = SPOTS[1]

@@ -18,6 +18,7 @@ from retouch.render import ByteCache, Patch, Renderer
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import rows
+from studio.portraits.services.shelf import Shelf
 
 _patches: ByteCache[Patch] = ByteCache(settings.MEMORY_BYTES)
 _lock = threading.Lock()
@@ -84,7 +85,7 @@ def renderer_of(portrait: Portrait) -> Renderer:
             raise Problem(
                 500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
             ) from None
-        renderer = Renderer(Pyramid(picture), _patches)
+        renderer = Renderer(Pyramid(picture), _patches, Shelf())
         with _lock:
             _renderers[portrait.id] = renderer
             _opening.pop(portrait.id, None)

@@ -28,8 +28,6 @@ from studio.portraits.services.faces import avoidance, zone_at
 
 # Operations whose new pixels lie in one small place.
 _PLACED = {"add_touch", "change_touch"}
-# Kinds whose touches can take seconds.
-_LONG = {"fill"}
 _ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
 
 
@@ -205,11 +203,15 @@ def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
 
 def _is_long(edit: Edit, changes: list[changing.Change]) -> bool:
     """Whether something changed that takes long to compute."""
-    kinds = {p.id: p.kind for p in edit.passes if p.enabled}
+    slow = {p.id for p in edit.passes if p.enabled and _is_slow(p.kind)}
     return any(
-        c["what"] == "touch" and c["after"] is not None and kinds.get(c["pass_id"]) in _LONG
-        for c in changes
+        c["what"] == "touch" and c["after"] is not None and c["pass_id"] in slow for c in changes
     )
+
+
+def _is_slow(kind: str) -> bool:
+    touches = registry.kind(kind).touches
+    return touches is not None and touches.slow
 
 
 def _advance(row: Portrait) -> None:

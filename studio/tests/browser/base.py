@@ -181,7 +181,8 @@ class BrowserTest(DataFolder, LiveServerTestCase):
         )
 
     def brush(self, radius: float, page: Page | None = None) -> None:
-        box = (page or self.page).get_by_role("textbox", name="Size, number")
+        tray = (page or self.page).get_by_role("contentinfo", name="Hand tray")
+        box = tray.get_by_role("textbox", name="Size, number")
         box.fill(str(radius))
         box.press("Enter")
         box.blur()

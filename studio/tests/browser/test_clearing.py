@@ -142,7 +142,7 @@ class Clearing(BrowserTest):
         self.heal(*SPOT)
         self.page.get_by_role("button", name="Spot 1").click()
         own = self.page.get_by_role("group", name="Picked touch")
-        size = own.get_by_role("textbox", name="Size, number")
+        size = own.get_by_role("textbox", name="Size, number", exact=True)
         size.fill("33")
         size.press("Enter")
         expect(size).to_have_value("33")
