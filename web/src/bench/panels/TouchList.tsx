@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Button } from "react-bootstrap";
 import type { Pass, Touch } from "../../api/client";
 import { Icon } from "../../ui/Icon";
@@ -35,69 +36,91 @@ function Several({ ids, touches }: { ids: string[]; touches: Touch[] }) {
   );
 }
 
+/** Pick a touch and bring it into view. */
+function show(touch: Touch) {
+  useBench.getState().pick(touch.id);
+  const { view, screen, centre } = useView.getState();
+  const [x, y] = touch.path[0] as [number, number];
+  const [px, py] = [(x - view.x) * view.scale, (y - view.y) * view.scale];
+  if (px < 0 || py < 0 || px > screen.width || py > screen.height) centre(x, y);
+}
+
+function click(touch: Touch, event: React.MouseEvent) {
+  const { passes, picked, also, pick, pickAlso, pickAll } = useBench.getState();
+  if (event.ctrlKey || event.metaKey) return pickAlso(touch.id);
+  if (event.shiftKey && picked) {
+    const ids = passes.find((p) => p.touches.some((t) => t.id === touch.id))?.touches.map((t) => t.id) ?? [];
+    const [a, b] = [ids.indexOf(picked), ids.indexOf(touch.id)].sort((p, q) => p - q) as [number, number];
+    return pickAll([picked, ...ids.slice(Math.max(a, 0), b + 1).filter((i) => i !== picked)]);
+  }
+  if (touch.id === picked && also.length === 0) pick(null);
+  else show(touch);
+}
+
+interface RowProps {
+  touch: Touch;
+  number: number;
+  word: string;
+  inHand: boolean;
+  pxPerMm: number | undefined;
+}
+
+/** One touch; drawn again only when it changes, for passes hold hundreds. */
+const Row = memo(function Row({ touch, number, word, inHand, pxPerMm }: RowProps) {
+  const gesture = useBench((s) => s.gesture);
+  const long = touch.path.length > 1 && !isOutline(touch);
+  return (
+    <li className={`${inHand ? "mg-touch-picked" : ""} ${touch.enabled ? "" : "mg-touch-off"}`}>
+      <button type="button" aria-pressed={inHand} onClick={(e) => click(touch, e)}>
+        <Icon name={isOutline(touch) ? "pentagon" : long ? "bezier2" : "circle"} />
+        {word} {number}
+        <small title={`${radiusOf(touch)} px`}>
+          {pxPerMm ? `⌀ ${millimetres(2 * radiusOf(touch), pxPerMm)}` : `${radiusOf(touch)} px`}
+        </small>
+      </button>
+      <Button
+        variant="quiet"
+        aria-label={`Touch ${number} ${touch.enabled ? "off" : "on"}`}
+        title={touch.enabled ? "Switch this touch off" : "Switch this touch on"}
+        onClick={() => gesture({ op: "change_touch", id: touch.id, enabled: !touch.enabled, new_source: false })}
+      >
+        <Icon name={touch.enabled ? "eye" : "eye-slash"} />
+      </Button>
+      <Button
+        variant="quiet"
+        aria-label={`Delete touch ${number}`}
+        onClick={() => gesture({ op: "remove_touch", id: touch.id })}
+      >
+        <Icon name="x" />
+      </Button>
+    </li>
+  );
+});
+
 /** The touches of a pass, the newest first; a click picks one and brings it into view. */
 export function TouchList({ pass }: { pass: Pass }) {
-  const { picked, also, pick, pickAlso, pickAll, gesture } = useBench();
+  const picked = useBench((s) => s.picked);
+  const also = useBench((s) => s.also);
   const pxPerMm = useFaces((s) => s.analysis?.faces[s.face]?.px_per_mm);
   if (pass.touches.length === 0)
     return <p className="mg-hint">Click a spot in the picture, or drag along it.</p>;
-  const own = pass.touches.filter((t) => t.id === picked || also.includes(t.id)).map((t) => t.id);
-  const show = (id: string) => {
-    const touch = pass.touches.find((t) => t.id === id)!;
-    pick(id);
-    const { view, screen, centre } = useView.getState();
-    const [x, y] = touch.path[0] as [number, number];
-    const [px, py] = [(x - view.x) * view.scale, (y - view.y) * view.scale];
-    if (px < 0 || py < 0 || px > screen.width || py > screen.height) centre(x, y);
-  };
-  const click = (id: string, event: React.MouseEvent) => {
-    if (event.ctrlKey || event.metaKey) return pickAlso(id);
-    if (event.shiftKey && picked) {
-      const ids = pass.touches.map((t) => t.id);
-      const [a, b] = [ids.indexOf(picked), ids.indexOf(id)].sort((p, q) => p - q) as [number, number];
-      return pickAll([picked, ...ids.slice(Math.max(a, 0), b + 1).filter((i) => i !== picked)]);
-    }
-    if (id === picked && also.length === 0) pick(null);
-    else show(id);
-  };
+  const held = new Set(picked ? [picked, ...also] : also);
+  const own = pass.touches.filter((t) => held.has(t.id)).map((t) => t.id);
   const words = WORDS[pass.kind] ?? ["Touch", "Stroke"];
   return (
     <>
       {own.length > 1 && <Several ids={own} touches={pass.touches} />}
       <ol className="mg-touches" aria-label={`Touches of ${pass.name}`}>
-        {[...pass.touches].reverse().map((touch, n) => {
-          const number = pass.touches.length - n;
-          const long = touch.path.length > 1 && !isOutline(touch);
-          const inHand = own.includes(touch.id);
-          return (
-            <li key={touch.id} className={`${inHand ? "mg-touch-picked" : ""} ${touch.enabled ? "" : "mg-touch-off"}`}>
-              <button type="button" aria-pressed={inHand} onClick={(e) => click(touch.id, e)}>
-                <Icon name={isOutline(touch) ? "pentagon" : long ? "bezier2" : "circle"} />
-                {long ? words[1] : words[0]} {number}
-                <small title={`${radiusOf(touch)} px`}>
-                  {pxPerMm ? `⌀ ${millimetres(2 * radiusOf(touch), pxPerMm)}` : `${radiusOf(touch)} px`}
-                </small>
-              </button>
-              <Button
-                variant="quiet"
-                aria-label={`Touch ${number} ${touch.enabled ? "off" : "on"}`}
-                title={touch.enabled ? "Switch this touch off" : "Switch this touch on"}
-                onClick={() =>
-                  gesture({ op: "change_touch", id: touch.id, enabled: !touch.enabled, new_source: false })
-                }
-              >
-                <Icon name={touch.enabled ? "eye" : "eye-slash"} />
-              </Button>
-              <Button
-                variant="quiet"
-                aria-label={`Delete touch ${number}`}
-                onClick={() => gesture({ op: "remove_touch", id: touch.id })}
-              >
-                <Icon name="x" />
-              </Button>
-            </li>
-          );
-        })}
+        {[...pass.touches].reverse().map((touch, n) => (
+          <Row
+            key={touch.id}
+            touch={touch}
+            number={pass.touches.length - n}
+            word={words[touch.path.length > 1 && !isOutline(touch) ? 1 : 0]}
+            inHand={held.has(touch.id)}
+            pxPerMm={pxPerMm}
+          />
+        ))}
       </ol>
     </>
   );
