@@ -10,11 +10,11 @@ from retouch.passes.registry import Reader
 from retouch.passes.settings import Setting
 
 SETTINGS = (
-    Setting("source_turn", "Source turned", "The source turned around its middle, clockwise.",
+    Setting("source_turn", "Turned", "The source turned around its middle, clockwise.",
             low=-180.0, high=180.0, default=0.0, unit="°"),
-    Setting("source_size", "Source size", "The source enlarged or reduced.", low=25.0, high=400.0,
+    Setting("source_size", "Enlarged", "The source enlarged or reduced.", low=25.0, high=400.0,
             default=100.0, unit="%"),
-    Setting("source_mirror", "Source mirrored", "The source mirrored left to right.",
+    Setting("source_mirror", "Mirrored", "The source mirrored left to right.",
             type="switch", default=False),
 )  # fmt: skip
 

@@ -19,6 +19,14 @@ interface Props {
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
 
+/** Whether a setting has an effect beside the others: sizes do only in a band. */
+function matters(name: string, { settings }: Pass): boolean {
+  const band = settings["band"];
+  if (band === undefined) return true;
+  if (name === "divide_mm") return band === "tone" || band === "detail";
+  return name !== "px_per_mm" || band !== "all";
+}
+
 export function PassCard({ pass, kind, painterRef }: Props) {
   const { openPass, open, gesture } = useBench();
   const [name, setName] = useState<string | null>(null);
@@ -111,7 +119,7 @@ export function PassCard({ pass, kind, painterRef }: Props) {
             onInput={(v) => show("strength", v, { strength: v })}
             onCommit={(v) => commit("strength", { strength: v })}
           />
-          {kind?.settings.map((s) => (
+          {kind?.settings.filter((s) => matters(s.name, pass)).map((s) => (
             <SettingControl
               key={s.name}
               setting={s}

@@ -28,17 +28,19 @@ export function SettingControl({
     );
   if (setting.type === "choice")
     return (
-      <Form.Select
-        size="sm"
-        aria-label={setting.title}
-        title={setting.meaning}
-        value={String(value)}
-        onChange={(e) => onCommit(e.target.value)}
-      >
-        {setting.choices.map((c) => (
-          <option key={c}>{c}</option>
-        ))}
-      </Form.Select>
+      <label className="mg-choice">
+        <span>{setting.title}</span>
+        <Form.Select
+          size="sm"
+          title={setting.meaning}
+          value={String(value)}
+          onChange={(e) => onCommit(e.target.value)}
+        >
+          {setting.choices.map((c) => (
+            <option key={c}>{c}</option>
+          ))}
+        </Form.Select>
+      </label>
     );
   return (
     <Slider
