@@ -12,12 +12,14 @@ from ninja.security import django_auth
 
 from retouch.errors import RetouchError
 from studio.accounts.api import router as accounts
+from studio.accounts.preferences import router as preferences
 from studio.errors import Problem
 from studio.portraits.api.deliveries import router as deliveries
 from studio.portraits.api.edits import router as edits
 from studio.portraits.api.faces import router as faces
 from studio.portraits.api.kinds import router as kinds
 from studio.portraits.api.library import router as library
+from studio.portraits.api.takes import router as takes
 from studio.portraits.api.views import router as views
 
 log = logging.getLogger(__name__)
@@ -31,7 +33,7 @@ api = NinjaAPI(
     docs_url=None,
 )
 api.add_router("", accounts)
-for router in (library, edits, views, faces, deliveries, kinds):
+for router in (preferences, library, edits, takes, views, faces, deliveries, kinds):
     api.add_router("", router)
 
 

@@ -3,24 +3,28 @@
 from __future__ import annotations
 
 import json
-import re
-from collections.abc import Mapping
 from typing import Any
 
 from retouch.colour.blend import MODES
-from retouch.edit.model import VERSION, Edit, Mask, MaskStroke, Pass, Point, Touch
+from retouch.edit.checking import (
+    FAR,
+    ID,
+    MOST_POINTS,
+    POINT_SCHEMA,
+    id_of,
+    list_of,
+    object_of,
+    points_of,
+)
+from retouch.edit.mask_form import mask_from_data, mask_schema, mask_to_data
+from retouch.edit.model import VERSION, Edit, Pass, Touch
 from retouch.errors import EditError
 from retouch.passes import registry
 from retouch.passes.settings import check_all, check_number
 
-# Places lie inside the largest picture that can be opened, with room for brushes beyond its edge.
-_FAR = 200_000.0
-_MOST_POINTS = 4096
 _MOST_TOUCHES = 20_000
 _MOST_PASSES = 500
 _MOST_SPARED = 64
-_MOST_STROKES = 4000
-_ID = re.compile(r"[A-Za-z0-9_-]{1,64}")
 
 
 def loads(text: str) -> Edit:
@@ -47,12 +51,12 @@ def dumps(edit: Edit) -> str:
 
 def from_data(data: Any) -> Edit:
     """An edit from parsed JSON, checked against the registry."""
-    body = _object(data, "The edit", {"version", "passes"}, {"version", "passes"})
+    body = object_of(data, "The edit", {"version", "passes"}, {"version", "passes"})
     if body["version"] != VERSION or isinstance(body["version"], bool):
         raise EditError(f"Edits of version {body['version']!r} can't be read here, only {VERSION}.")
     passes = tuple(
         pass_from_data(p, f"pass {i + 1}")
-        for i, p in enumerate(_list(body["passes"], "passes", _MOST_PASSES))
+        for i, p in enumerate(list_of(body["passes"], "passes", _MOST_PASSES))
     )
     _unique([p.id for p in passes], "passes")
     _unique([t.id for p in passes for t in p.touches], "touches")
@@ -66,8 +70,8 @@ def to_data(edit: Edit) -> dict[str, Any]:
 
 def pass_from_data(data: Any, where: str = "pass") -> Pass:
     """A checked pass from parsed JSON."""
-    optional = {"name", "settings", "mask", "strength", "blend", "enabled", "touches"}
-    body = _object(data, where, {"id", "kind"} | optional, {"id", "kind"})
+    optional = {"name", "settings", "mask", "strength", "blend", "enabled", "stage_on", "touches"}
+    body = object_of(data, where, {"id", "kind"} | optional, {"id", "kind"})
     if not isinstance(body["kind"], str):
         raise EditError(f"{where}: kind has to be a text.")
     kind = registry.kind(body["kind"])
@@ -81,38 +85,43 @@ def pass_from_data(data: Any, where: str = "pass") -> Pass:
     enabled = body.get("enabled", True)
     if not isinstance(enabled, bool):
         raise EditError(f"{where}: enabled is true or false, not {enabled!r}.")
+    stage_on = body.get("stage_on", True)
+    if not isinstance(stage_on, bool):
+        raise EditError(f"{where}: stage_on is true or false, not {stage_on!r}.")
     name = body.get("name", "")
     if not isinstance(name, str) or len(name) > 200:
         raise EditError(f"{where}: name has to be a text of at most 200 characters.")
-    touches = _list(body.get("touches", []), f"{where}: touches", _MOST_TOUCHES)
+    touches = list_of(body.get("touches", []), f"{where}: touches", _MOST_TOUCHES)
     if touches and kind.touches is None:
         raise EditError(f"{where} holds no touches.")
     return Pass(
-        id=_id(body["id"], where),
+        id=id_of(body["id"], where),
         kind=kind.name,
         name=name,
         settings=check_all(kind.settings, settings, where),
-        mask=_mask(body.get("mask", {"kind": "everything"}), where),
+        mask=mask_from_data(body.get("mask", {}), where),
         strength=check_number(body.get("strength", 100), 0, 100, f"{where}: strength"),
         blend=blend,
         enabled=enabled,
+        stage_on=stage_on,
         touches=tuple(
             touch_from_data(t, kind, f"{where}, touch {i + 1}") for i, t in enumerate(touches)
         ),
     )
 
 
-def pass_to_data(one: Pass, with_touches: bool = True) -> dict[str, Any]:
-    """Plain data of a pass; without its touches on wish."""
+def pass_to_data(one: Pass, with_touches: bool = True, with_strokes: bool = True) -> dict[str, Any]:
+    """Plain data of a pass; without its touches and the strokes of its mask on wish."""
     data: dict[str, Any] = {
         "id": one.id,
         "kind": one.kind,
         "name": one.name,
         "settings": dict(one.settings),
-        "mask": _mask_data(one.mask),
+        "mask": mask_to_data(one.mask, with_strokes),
         "strength": one.strength,
         "blend": one.blend,
         "enabled": one.enabled,
+        "stage_on": one.stage_on,
     }
     if with_touches:
         data["touches"] = [touch_to_data(t) for t in one.touches]
@@ -124,27 +133,27 @@ def touch_from_data(data: Any, kind: registry.PassKind, where: str = "touch") ->
     if kind.touches is None:
         raise EditError(f"A pass of the kind {kind.name} holds no touches.")
     fields = {"id", "path", "values", "source", "spare", "enabled"}
-    body = _object(data, where, fields, {"id", "path"})
+    body = object_of(data, where, fields, {"id", "path"})
     values = body.get("values", {})
     if not isinstance(values, dict):
         raise EditError(f"{where}: values have to be an object.")
     source = body.get("source")
     if source is not None:
-        pair = _list(source, f"{where}: source", 2)
+        pair = list_of(source, f"{where}: source", 2)
         if len(pair) != 2 or any(isinstance(v, bool) or not isinstance(v, int) for v in pair):
             raise EditError(f"{where}: source is two whole numbers, the offset in pixels.")
-        dx, dy = (check_number(v, -_FAR, _FAR, f"{where}: source") for v in pair)
+        dx, dy = (check_number(v, -FAR, FAR, f"{where}: source") for v in pair)
         source = (int(dx), int(dy))
     enabled = body.get("enabled", True)
     if not isinstance(enabled, bool):
         raise EditError(f"{where}: enabled is true or false, not {enabled!r}.")
-    spare = _list(body.get("spare", []), f"{where}: spare", _MOST_SPARED)
+    spare = list_of(body.get("spare", []), f"{where}: spare", _MOST_SPARED)
     return Touch(
-        id=_id(body["id"], where),
-        path=_points(body["path"], f"{where}: path", kind.touches.least_points),
+        id=id_of(body["id"], where),
+        path=points_of(body["path"], f"{where}: path", kind.touches.least_points),
         values=check_all(kind.touches.settings, values, where),
         source=source,
-        spare=tuple(_points(one, f"{where}: spare", 3) for one in spare),
+        spare=tuple(points_of(one, f"{where}: spare", 3) for one in spare),
         enabled=enabled,
     )
 
@@ -161,97 +170,6 @@ def touch_to_data(touch: Touch) -> dict[str, Any]:
     }
 
 
-def _mask(data: Any, where: str) -> Mask:
-    where = f"{where}: mask"
-    fields = {"kind", "points", "feather_px", "invert", "strokes"}
-    body = _object(data, where, fields, {"kind"})
-    kind, invert = body["kind"], body.get("invert", False)
-    if not isinstance(invert, bool):
-        raise EditError(f"{where}: invert is true or false, not {invert!r}.")
-    feather = check_number(body.get("feather_px", 0), 0, 2000, f"{where}: feather_px")
-    strokes = tuple(
-        _mask_stroke(one, f"{where}: stroke {n + 1}")
-        for n, one in enumerate(_list(body.get("strokes", []), f"{where}: strokes", _MOST_STROKES))
-    )
-    if kind == "everything":
-        return Mask(invert=invert, strokes=strokes)
-    if kind == "outline":
-        points = _points(body.get("points", []), f"{where}: points", 3)
-        return Mask("outline", points, feather, invert, strokes)
-    raise EditError(f"{where}: there is no mask of the kind {kind!r}.")
-
-
-def _mask_stroke(data: Any, where: str) -> MaskStroke:
-    fields = {"path", "radius_px", "softness", "flow", "reveal"}
-    body = _object(data, where, fields, {"path", "radius_px"})
-    reveal = body.get("reveal", False)
-    if not isinstance(reveal, bool):
-        raise EditError(f"{where}: reveal is true or false, not {reveal!r}.")
-    return MaskStroke(
-        _points(body["path"], f"{where}: path", 1),
-        check_number(body["radius_px"], 0.5, 2000, f"{where}: radius_px"),
-        check_number(body.get("softness", 50), 0, 100, f"{where}: softness"),
-        check_number(body.get("flow", 100), 1, 100, f"{where}: flow"),
-        reveal,
-    )
-
-
-def _mask_data(mask: Mask) -> dict[str, Any]:
-    data: dict[str, Any] = {"kind": mask.kind, "invert": mask.invert}
-    if mask.kind == "outline":
-        data |= {"points": [list(p) for p in mask.points], "feather_px": mask.feather_px}
-    if mask.strokes:
-        data["strokes"] = [
-            {
-                "path": [list(p) for p in one.path],
-                "radius_px": one.radius_px,
-                "softness": one.softness,
-                "flow": one.flow,
-                "reveal": one.reveal,
-            }
-            for one in mask.strokes
-        ]
-    return data
-
-
-def _object(data: Any, where: str, known: set[str], needed: set[str]) -> Mapping[str, Any]:
-    if not isinstance(data, dict):
-        raise EditError(f"{where} has to be an object.")
-    for key in data:
-        if key not in known:
-            raise EditError(f"{where} has an unknown field {key!r}.")
-    for key in sorted(needed):
-        if key not in data:
-            raise EditError(f"{where} lacks {key!r}.")
-    return data
-
-
-def _list(data: Any, where: str, most: int) -> list[Any]:
-    if not isinstance(data, (list, tuple)):
-        raise EditError(f"{where} has to be a list.")
-    if len(data) > most:
-        raise EditError(f"{where}: at most {most} fit in one edit.")
-    return list(data)
-
-
-def _id(value: Any, where: str) -> str:
-    if not isinstance(value, str) or not _ID.fullmatch(value):
-        raise EditError(f"{where}: id is 1 to 64 letters, digits, - and _.")
-    return value
-
-
-def _points(data: Any, where: str, least: int) -> tuple[Point, ...]:
-    out: list[Point] = []
-    for pair in _list(data, where, _MOST_POINTS):
-        if not isinstance(pair, (list, tuple)) or len(pair) != 2:
-            raise EditError(f"{where}: a point is two numbers, x and y.")
-        x, y = (check_number(v, -_FAR, _FAR, where) for v in pair)
-        out.append((x, y))
-    if len(out) < least:
-        raise EditError(f"{where} needs {least} point{'s' if least > 1 else ''} at least.")
-    return tuple(out)
-
-
 def _unique(ids: list[str], what: str) -> None:
     if len(set(ids)) != len(ids):
         raise EditError(f"Two {what} have the same id.")
@@ -259,43 +177,8 @@ def _unique(ids: list[str], what: str) -> None:
 
 def schema() -> dict[str, Any]:
     """JSON Schema (draft 2020-12) of edits, with every registered kind's settings."""
-    number = {"type": "number", "minimum": -_FAR, "maximum": _FAR}
-    point = {"type": "array", "prefixItems": [number, number], "minItems": 2, "maxItems": 2}
-    whole = {"type": "integer", "minimum": -_FAR, "maximum": _FAR}
-    ident = {"type": "string", "pattern": f"^{_ID.pattern}$"}
-    mask = {
-        "type": "object",
-        "description": "Where the pass acts.",
-        "properties": {
-            "kind": {"enum": ["everything", "outline"]},
-            "points": {"type": "array", "items": {"$ref": "#/$defs/point"}},
-            "feather_px": {"type": "number", "minimum": 0, "maximum": 2000},
-            "invert": {"type": "boolean"},
-            "strokes": {
-                "type": "array",
-                "maxItems": _MOST_STROKES,
-                "items": {
-                    "type": "object",
-                    "properties": {
-                        "path": {
-                            "type": "array",
-                            "items": {"$ref": "#/$defs/point"},
-                            "minItems": 1,
-                            "maxItems": _MOST_POINTS,
-                        },
-                        "radius_px": {"type": "number", "minimum": 0.5, "maximum": 2000},
-                        "softness": {"type": "number", "minimum": 0, "maximum": 100},
-                        "flow": {"type": "number", "minimum": 1, "maximum": 100},
-                        "reveal": {"type": "boolean"},
-                    },
-                    "required": ["path", "radius_px"],
-                    "additionalProperties": False,
-                },
-            },
-        },
-        "required": ["kind"],
-        "additionalProperties": False,
-    }
+    whole = {"type": "integer", "minimum": -FAR, "maximum": FAR}
+    ident = {"type": "string", "pattern": f"^{ID.pattern}$"}
     kinds = []
     for kind in registry.all_kinds():
         properties: dict[str, Any] = {
@@ -307,6 +190,7 @@ def schema() -> dict[str, Any]:
             "strength": {"type": "number", "minimum": 0, "maximum": 100, "default": 100},
             "blend": {"enum": list(MODES), "default": "normal"},
             "enabled": {"type": "boolean", "default": True},
+            "stage_on": {"type": "boolean", "default": True},
         }
         if kind.touches is not None:
             touch = {
@@ -317,7 +201,7 @@ def schema() -> dict[str, Any]:
                         "type": "array",
                         "items": {"$ref": "#/$defs/point"},
                         "minItems": 1,
-                        "maxItems": _MOST_POINTS,
+                        "maxItems": MOST_POINTS,
                     },
                     "values": _settings_schema(kind.touches.settings),
                     "source": {
@@ -333,7 +217,7 @@ def schema() -> dict[str, Any]:
                             "type": "array",
                             "items": {"$ref": "#/$defs/point"},
                             "minItems": 3,
-                            "maxItems": _MOST_POINTS,
+                            "maxItems": MOST_POINTS,
                         },
                     },
                     "enabled": {"type": "boolean", "default": True},
@@ -366,7 +250,7 @@ def schema() -> dict[str, Any]:
         },
         "required": ["version", "passes"],
         "additionalProperties": False,
-        "$defs": {"point": point, "mask": mask},
+        "$defs": {"point": POINT_SCHEMA, "mask": mask_schema()},
     }
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+
+from retouch.edit.mask import EVERYTHING, Mask, Point
 
 VERSION = 1
 
 Value = float | bool | str
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -42,41 +42,11 @@ class Touch:
 
 
 @dataclass(frozen=True)
-class MaskStroke:
-    """A stroke that shows (``reveal``) or hides the pass where it goes.
-
-    ``radius_px`` is the brush's radius; ``softness`` and ``flow`` are per cent. Each dab brings
-    what is there nearer to fully shown or hidden by its flow, so strokes build up.
-    """
-
-    path: tuple[Point, ...]
-    radius_px: float
-    softness: float = 50.0
-    flow: float = 100.0
-    reveal: bool = False
-
-
-@dataclass(frozen=True)
-class Mask:
-    """Where a pass acts: everywhere, or inside a closed outline; then painted on.
-
-    ``feather_px`` is the width over which the edge of the outline fades, half to each side.
-    ``invert`` turns the outline over; the ``strokes`` come after it, in order.
-    """
-
-    kind: Literal["everything", "outline"] = "everything"
-    points: tuple[Point, ...] = ()
-    feather_px: float = 0.0
-    invert: bool = False
-    strokes: tuple[MaskStroke, ...] = ()
-
-
-EVERYTHING = Mask()
-
-
-@dataclass(frozen=True)
 class Pass:
-    """One correction: ``kind`` names an entry of the registry, ``strength`` is 0..100 per cent."""
+    """One correction: ``kind`` names an entry of the registry, ``strength`` is 0..100 per cent.
+
+    It acts when it is ``enabled`` and its stage isn't switched off (``stage_on``).
+    """
 
     id: str
     kind: str
@@ -86,7 +56,13 @@ class Pass:
     strength: float = 100.0
     blend: str = "normal"
     enabled: bool = True
+    stage_on: bool = True
     touches: tuple[Touch, ...] = ()
+
+    @property
+    def on(self) -> bool:
+        """Whether it is switched on, itself and with its stage."""
+        return self.enabled and self.stage_on
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from collections.abc import Callable, Sequence
@@ -74,6 +75,29 @@ class Analysis:
         scale = min(1.0, OVERVIEW / max(self.width, self.height))
         shape = (max(1, round(self.height * scale)), max(1, round(self.width * scale)))
         return self.mask(ALL_SKIN, Rect(0, 0, self.width, self.height), shape)
+
+    @cached_property
+    def key(self) -> str:
+        """Fingerprint of the zones."""
+        digest = hashlib.blake2b(digest_size=12)
+        for layer in self.layers:
+            digest.update(repr((layer.zone, layer.face, layer.rect.as_tuple())).encode())
+            digest.update(layer.mask.tobytes())
+        return digest.hexdigest()
+
+    def zone_at(self, x: float, y: float) -> tuple[int, str]:
+        """The face and zone that a place belongs to most; (-1, "background") where none is."""
+        best, key = 0.3, (-1, "background")
+        for layer in self.layers:
+            r = layer.rect
+            if layer.face < 0 or not (r.x0 <= x < r.x1 and r.y0 <= y < r.y1):
+                continue
+            row = int((y - r.y0) * layer.mask.shape[0] / r.height)
+            col = int((x - r.x0) * layer.mask.shape[1] / r.width)
+            share = layer.mask[row, col] / 255
+            if share > best:
+                best, key = share, (layer.face, layer.zone)
+        return key
 
     def mask(
         self, names: Sequence[str], rect: Rect, shape: tuple[int, int], face: int | None = None

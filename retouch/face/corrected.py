@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.likeness import edge_tolerance, nearness, to_lab
 from retouch.edit.model import Touch
 from retouch.face.analysis import Analysis
 from retouch.face.names import members
@@ -17,9 +18,6 @@ from retouch.heal import Footprint
 Array = NDArray[np.float32]
 # Gives the original's encoded pixels of a rectangle as (rows, cols, 3) float32.
 Reader = Callable[[Rect, tuple[int, int]], Array]
-
-# An edge-aware brush stops at this colour difference (CIE76) when it is strict, and lenient.
-_STRICT, _LENIENT = 5.0, 60.0
 
 
 def zone_mask(
@@ -80,34 +78,20 @@ def zone_mask(
     return np.asarray(mask, np.float32)
 
 
-def _lab(pixels: Array) -> Array:
-    return cv2.cvtColor(np.ascontiguousarray(pixels), cv2.COLOR_RGB2LAB)
-
-
 def _samples(touch: Touch, read: Reader) -> Array:
     """The colours under a touch's path, (n, 3) CIELAB."""
     out = []
     for x, y in touch.path[:: max(1, len(touch.path) // 24)]:
         spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3)
-        out.append(_lab(read(spot, (5, 5))).reshape(-1, 3).mean(0))
+        out.append(to_lab(read(spot, (5, 5))).reshape(-1, 3).mean(0))
     return np.asarray(out, np.float32)
-
-
-def _nearness(pixels: Array, samples: Array, tolerance: float) -> Array:
-    """1 at the samples' colours, falling to 0 around the tolerance."""
-    lab = _lab(pixels)
-    nearest = np.full(lab.shape[:2], np.inf, np.float32)
-    for sample in samples:
-        off = lab - sample
-        np.minimum(nearest, np.sqrt(np.einsum("ijk,ijk->ij", off, off)), out=nearest)
-    t = np.clip((1.25 * tolerance - nearest) / (0.5 * tolerance), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
 
 
 def _coloured(touch: Touch, rect: Rect, shape: tuple[int, int], read: Reader | None) -> Array:
     if read is None:
         return np.zeros(shape, np.float32)
-    return _nearness(read(rect, shape), _samples(touch, read), float(touch.values["tolerance"]))
+    tolerance = float(touch.values["tolerance"])
+    return nearness(to_lab(read(rect, shape)), _samples(touch, read), tolerance)
 
 
 def _brushed(touch: Touch, rect: Rect, shape: tuple[int, int], read: Reader | None) -> Array:
@@ -122,6 +106,6 @@ def _brushed(touch: Touch, rect: Rect, shape: tuple[int, int], read: Reader | No
     out = footprint.coverage(distance, float(touch.values["softness"]) / 100)
     edges = float(touch.values["edges"]) / 100
     if edges > 0 and read is not None:
-        tolerance = _LENIENT * (_STRICT / _LENIENT) ** edges
-        out = out * _nearness(read(rect, shape), _samples(touch, read), tolerance)
+        like = nearness(to_lab(read(rect, shape)), _samples(touch, read), edge_tolerance(edges))
+        out = out * like
     return np.asarray(out, np.float32)

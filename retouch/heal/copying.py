@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.footprint import Footprint
 
@@ -32,20 +33,43 @@ def coverage(footprint: Footprint, rect: Rect, softness: float, flow: float) -> 
     """
     if flow >= 1:
         return footprint.cover(rect, softness)
-    xs = np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5)
-    ys = np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5)
-    missing = np.ones((rect.height, rect.width), np.float32)
-    radius = footprint.radius
-    for x, y in footprint.nodes(_SPACING * radius, _MOST_DABS):
-        dab = Footprint(((float(x), float(y)),), radius)
-        part = dab.bounds.clip(rect)
-        if part.empty:
-            continue
-        rows = slice(part.y0 - rect.y0, part.y1 - rect.y0)
-        cols = slice(part.x0 - rect.x0, part.x1 - rect.x0)
-        away = np.hypot(xs[None, cols] - np.float32(x), ys[rows, None] - np.float32(y))
-        missing[rows, cols] *= 1 - np.float32(flow) * dab.coverage(away, softness)
-    return 1 - missing
+    nodes = footprint.nodes(_SPACING * footprint.radius, _MOST_DABS)
+    width = max(1.0, softness * footprint.radius)
+    return _dabbed(
+        rect.x0 + 0.5, rect.y0 + 0.5, rect.height, rect.width, nodes, footprint.radius, width, flow
+    )
+
+
+@compiled
+def _dabbed(
+    x0: float,
+    y0: float,
+    h: int,
+    w: int,
+    nodes: NDArray[np.float64],
+    radius: float,
+    width: float,
+    flow: float,
+) -> Array:
+    """1 less what dabs of some flow leave uncovered; each falls off as `Footprint.coverage`."""
+    out = np.ones((h, w), np.float32)
+    edge, scale, part = np.float32(radius + 0.5), np.float32(1 / width), np.float32(flow)
+    for n in range(len(nodes)):
+        x, y = nodes[n, 0] - x0, nodes[n, 1] - y0
+        left, right = max(int(x - radius - 1), 0), min(int(x + radius + 2), w)
+        for i in range(max(int(y - radius - 1), 0), min(int(y + radius + 2), h)):
+            down = np.float32(i - y) * np.float32(i - y)
+            row = out[i]
+            for j in range(left, right):
+                across = np.float32(j) - np.float32(x)
+                t = (edge - np.sqrt(across * across + down)) * scale
+                t = min(max(t, np.float32(0)), np.float32(1))
+                row[j] *= np.float32(1) - part * t * t * (np.float32(3) - np.float32(2) * t)
+    for i in range(h):
+        row = out[i]
+        for j in range(w):
+            row[j] = np.float32(1) - row[j]
+    return out
 
 
 def read_rects(footprint: Footprint, offset: tuple[int, int], bounds: Rect) -> list[Rect]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from retouch.edit.model import Point, Touch
+from retouch.edit.mask import Point
+from retouch.edit.model import Touch
 from retouch.errors import EditError
 from retouch.heal import Candidate, Footprint
 

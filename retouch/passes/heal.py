@@ -7,7 +7,8 @@ import threading
 from functools import lru_cache
 
 from retouch import heal
-from retouch.edit.model import Point, Touch
+from retouch.edit.mask import Point
+from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.passes.banded import SETTINGS as BANDED

@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import lru_cache
 
 from retouch import heal
-from retouch.edit.model import Point, Touch
+from retouch.edit.mask import Point
+from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import copying
 from retouch.passes.banded import SETTINGS as BANDED

@@ -56,3 +56,29 @@ class Pyramid:
     def crop(self, rect: Rect, n: int) -> NDArray[np.float32]:
         """Float pixels of ``rect``, given in pixels of level ``n`` and lying inside it."""
         return to_float(self.level(n)[rect.y0 : rect.y1, rect.x0 : rect.x1])
+
+    def sampled(self, rect: Rect, shape: tuple[int, int]) -> NDArray[np.float32]:
+        """Float pixels of a rectangle of the original, reduced to (rows, cols).
+
+        It may stick out of the picture, whose border is continued.
+        """
+        factor = rect.width / max(shape[1], 1)
+        n = min(max(0, int(np.log2(max(factor, 1)) + 1e-9)), self.highest)
+        bounds = self.picture.bounds
+        inner = rect.clip(bounds)
+        if inner.empty:
+            return np.full((*shape, 3), 0.5, np.float32)
+        part = inner.reduced(n).clip(bounds.reduced(n))
+        area = self.crop(part, n)
+        size = 1 << n
+        kx, ky = rect.width / shape[1] / size, rect.height / shape[0] / size
+        matrix = np.array(
+            [
+                [kx, 0, rect.x0 / size - part.x0 + 0.5 * kx - 0.5],
+                [0, ky, rect.y0 / size - part.y0 + 0.5 * ky - 0.5],
+            ]
+        )
+        return cv2.warpAffine(
+            area, matrix, (shape[1], shape[0]), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+            borderMode=cv2.BORDER_REPLICATE,
+        )  # fmt: skip

@@ -1,6 +1,6 @@
 """The incremental renderer."""
 
-from retouch.render.cache import ByteCache
+from retouch.cache import ByteCache
 from retouch.render.changes import changed_region
 from retouch.render.export import in_srgb, render_whole, resized
 from retouch.render.renderer import Patch, Plan, Renderer, propose_source

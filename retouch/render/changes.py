@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import replace
-
-from retouch.edit.form import pass_to_data
 from retouch.edit.model import Edit, Pass
 from retouch.geometry import Rect, union_all
-from retouch.heal import Footprint
+from retouch.masks import extent
+from retouch.masks.draw import stroke_rect
 from retouch.passes import registry
 
 
@@ -17,13 +14,14 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
 
     Direct changes first, then in order every touch that reads what has changed.
     """
-    before = {p.id: p for p in old.passes if p.enabled and p.strength > 0}
-    after = {p.id: p for p in new.passes if p.enabled and p.strength > 0}
+    before = {p.id: p for p in old.passes if p.on and p.strength > 0}
+    after = {p.id: p for p in new.passes if p.on and p.strength > 0}
     shared_old = [i for i in before if i in after]
     shared_new = [i for i in after if i in before]
     if shared_old != shared_new:
         return bounds
     dirty: list[Rect] = []
+    rezoned = _guides(old) != _guides(new)
     for gone in before.keys() - after.keys():
         dirty.append(_extent(before[gone], bounds))
     for one in (p for p in new.passes if p.id in after):
@@ -31,7 +29,11 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
         if was is not None and _painted_on(was, one):
             dirty += _strokes(was, one, bounds)
             dirty += _touch_changes(was, one, dirty, bounds)
-        elif was is None or (was is not one and _head(was) != _head(one)):
+        elif (
+            was is None
+            or (was is not one and _head(was) != _head(one))
+            or (rezoned and one.mask.zones)
+        ):
             dirty.append(_extent(one, bounds))
             if was is not None:
                 dirty.append(_extent(was, bounds))
@@ -43,36 +45,38 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     return union_all(dirty)
 
 
-def _head(one: Pass) -> str:
-    data = pass_to_data(one, with_touches=False)
-    del data["name"]
-    return json.dumps(data, sort_keys=True)
+def _guides(edit: Edit) -> list[Pass]:
+    """What the user said about faces and zones."""
+    return [p for p in edit.passes if p.on and p.kind in ("faces", "zones")]
+
+
+def _head(one: Pass) -> tuple[object, ...]:
+    """All of a pass that decides its pixels, but its touches and the strokes of its mask."""
+    return one.kind, dict(one.settings), one.mask.ground_key, one.strength, one.blend
 
 
 def _painted_on(was: Pass, one: Pass) -> bool:
     """Whether the pass's head differs in the strokes of its mask alone."""
-    if was.mask.strokes == one.mask.strokes:
-        return False
-    same = replace(one, mask=replace(one.mask, strokes=was.mask.strokes))
-    return _head(was) == _head(same)
+    return was.mask.key != one.mask.key and _head(was) == _head(one)
 
 
 def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
     """The places of mask strokes that only one of two passes has, within what the pass changes."""
-    extent = _extent(one, bounds)
+    limits = _extent(one, bounds)
     old, new = was.mask.strokes, one.mask.strokes
     shared = 0
     while shared < min(len(old), len(new)) and old[shared] == new[shared]:
         shared += 1
-    rects = [Footprint(s.path, s.radius_px).bounds for s in (*old[shared:], *new[shared:])]
-    return [r.grow(1).clip(extent) for r in rects if r.meets(extent)]
+    rects = [stroke_rect(s) for s in (*old[shared:], *new[shared:])]
+    return [r.clip(limits) for r in rects if r.meets(limits)]
 
 
 def _extent(one: Pass, bounds: Rect) -> Rect:
     kind = registry.kind(one.kind).touches
+    within = extent(one.mask, bounds)
     if kind is None:
-        return bounds
-    return union_all(kind.writes(t, bounds) for t in one.touches)
+        return within
+    return union_all(kind.writes(t, bounds) for t in one.touches).clip(within)
 
 
 def _touch_changes(was: Pass, one: Pass, below: list[Rect], bounds: Rect) -> list[Rect]:

@@ -20,16 +20,15 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.cache import ByteCache
 from retouch.colour.blend import blend
-from retouch.edit.form import pass_to_data
 from retouch.edit.model import Edit, Pass, Touch
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
+from retouch.masks import Masks, Zones
 from retouch.passes import registry
 from retouch.picture import Pyramid
 from retouch.picture.pyramid import reduce
-from retouch.render.cache import ByteCache
-from retouch.render.mask import draw
 
 Array = NDArray[np.float32]
 
@@ -69,6 +68,9 @@ class Renderer:
         Shared between renderers if wanted; keys contain the picture's fingerprint.
     shelf : Shelf, optional
         Where changes of slow kinds are kept.
+    zones : callable, optional
+        Gives the zones of the faces as an edit has them, for masks that name some; asked for only
+        then. None from it: not known yet.
     """
 
     def __init__(
@@ -76,8 +78,11 @@ class Renderer:
         pyramid: Pyramid,
         cache: ByteCache[Patch] | None = None,
         shelf: Shelf | None = None,
+        zones: Callable[[Edit], Zones | None] = lambda edit: None,
     ) -> None:
         self.pyramid = pyramid
+        self.zones = zones
+        self.masks = Masks(pyramid)
         self.shelf = shelf
         self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
         self.bounds = pyramid.picture.bounds
@@ -89,11 +94,12 @@ class Renderer:
 
         The same edit gets the same plan, and a changed one takes over what is known already.
         """
+        zones = self.zones(edit) if any(p.mask.zones for p in edit.passes if p.on) else None
         with self._lock:
             for known in self._plans:
-                if known.edit is edit:
+                if known.edit is edit and _key_of(known.zones) == _key_of(zones):
                     return known
-            plan = Plan(self, edit, self._plans[-1] if self._plans else None)
+            plan = Plan(self, edit, self._plans[-1] if self._plans else None, zones)
             self._plans.append(plan)
             return plan
 
@@ -118,15 +124,22 @@ class Renderer:
 class Plan:
     """An edit bound to a picture, with the keys of its touches worked out when needed."""
 
-    def __init__(self, renderer: Renderer, edit: Edit, before: Plan | None = None) -> None:
+    def __init__(
+        self,
+        renderer: Renderer,
+        edit: Edit,
+        before: Plan | None = None,
+        zones: Zones | None = None,
+    ) -> None:
         self.renderer = renderer
         self.edit = edit
+        self.zones = zones
         self.bounds = renderer.bounds
-        self.passes = [_active(p) for p in edit.passes if p.enabled and p.strength > 0]
+        self.passes = [_active(p) for p in edit.passes if p.on and p.strength > 0]
         self._kinds = [registry.kind(p.kind) for p in self.passes]
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[list[int]]] = {}
-        self._signatures = [_signature(p) for p in self.passes]
+        self._signatures = [_signature(p, _key_of(zones)) for p in self.passes]
         self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
         if before is not None:
             self._take_over(before)
@@ -207,7 +220,7 @@ class Plan:
     def _apply(self, i: int, image: Array, rect: Rect, level: int) -> Array:
         """The image with pass ``i`` applied; may change the given array in place."""
         one, kind = self.passes[i], self._kinds[i]
-        cover = draw(one.mask, rect, level)
+        cover = self.renderer.masks.draw(one.mask, rect, level, self.zones)
         share: Array | float = one.strength / 100
         if cover is not None:
             share = share * cover
@@ -366,10 +379,20 @@ def _active(one: Pass) -> Pass:
     return replace(one, touches=tuple(t for t in one.touches if t.enabled))
 
 
-def _signature(one: Pass) -> str:
-    data = pass_to_data(one, with_touches=False)
-    del data["id"], data["name"]
-    return json.dumps(data, sort_keys=True)
+def _key_of(zones: Zones | None) -> str:
+    return zones.key if zones is not None else ""
+
+
+def _signature(one: Pass, zones: str) -> str:
+    parts = [
+        one.kind,
+        dict(one.settings),
+        one.mask.key,
+        zones if one.mask.zones else "",
+        one.strength,
+        one.blend,
+    ]
+    return json.dumps(parts, sort_keys=True)
 
 
 def propose_source(

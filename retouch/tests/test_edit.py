@@ -14,8 +14,16 @@ from hypothesis import strategies as st
 from retouch.colour.blend import MODES
 from retouch.edit import Edit, Mask, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads, schema
-from retouch.edit.model import MaskStroke
+from retouch.edit.mask import (
+    Area,
+    GradientShape,
+    MaskStroke,
+    OutlineShape,
+    RangeShape,
+    ZoneShape,
+)
 from retouch.errors import EditError
+from retouch.face.names import ZONE_NAMES
 from retouch.passes import registry
 
 PUBLISHED = Path(__file__).resolve().parents[2] / "docs" / "formats" / "edit.schema.json"
@@ -43,6 +51,32 @@ strokes = st.builds(
     st.floats(0, 100),
     st.floats(1, 100),
     st.booleans(),
+    st.floats(0, 100),
+)
+limits = st.tuples(st.floats(0, 50), st.floats(50, 100))
+shapes = (
+    st.builds(ZoneShape, st.sampled_from(ZONE_NAMES), st.integers(-1, 5))
+    | st.builds(OutlineShape, outlines, st.floats(0, 2000))
+    | st.builds(GradientShape, st.just((1.0, 2.0)), points.filter(lambda p: p != (1.0, 2.0)))
+    | st.builds(
+        RangeShape,
+        st.lists(st.tuples(*[st.floats(-100, 100)] * 3), max_size=3).map(tuple),
+        st.floats(0.5, 100),
+        st.floats(0, 100),
+        limits,
+        limits,
+    )
+)
+masks = st.builds(
+    Mask,
+    st.lists(
+        st.builds(Area, shapes, st.sampled_from(["add", "take", "cross"]), st.booleans()),
+        max_size=3,
+    ).map(tuple),
+    st.booleans(),
+    st.floats(-2000, 2000),
+    st.floats(0, 2000),
+    st.lists(strokes, max_size=2).map(tuple),
 )
 
 
@@ -68,26 +102,16 @@ def edits(draw):
                         draw(st.booleans()),
                     )
                 )
-        mask = draw(
-            st.builds(Mask, strokes=st.lists(strokes, max_size=2).map(tuple))
-            | st.builds(
-                Mask,
-                st.just("outline"),
-                outlines,
-                st.floats(0, 2000),
-                st.booleans(),
-                st.lists(strokes, max_size=2).map(tuple),
-            )
-        )
         passes.append(
             Pass(
                 f"p{n}",
                 kind.name,
                 draw(st.text(max_size=20)),
                 draw(values_of(kind.settings)),
-                mask,
+                draw(masks),
                 draw(st.floats(0, 100)),
                 draw(st.sampled_from(sorted(MODES))),
+                draw(st.booleans()),
                 draw(st.booleans()),
                 tuple(touches),
             )

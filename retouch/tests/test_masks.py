@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads
-from retouch.edit.model import Mask, MaskStroke
+from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
 from retouch.errors import EditError
 from retouch.geometry import Rect
+from retouch.masks import Masks
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
 from retouch.render import Renderer, changed_region
-from retouch.render.mask import draw
 from retouch.tests.scenes import skin
 
 SQUARE = ((40.0, 40.0), (80.0, 40.0), (80.0, 80.0), (40.0, 80.0))
@@ -24,6 +25,10 @@ WHOLE = Rect(0, 0, 160, 120)
 def stroke(*path: tuple[float, float], **values: float | bool) -> MaskStroke:
     base = {"radius_px": 15.0, "softness": 0.0, "flow": 100.0, "reveal": False, **values}
     return MaskStroke(path, **base)  # type: ignore[arg-type]
+
+
+def inside(points: tuple[tuple[float, float], ...], feather: float = 0.0) -> Mask:
+    return Mask((Area(OutlineShape(points, feather)),))
 
 
 class Painting(unittest.TestCase):
@@ -59,7 +64,7 @@ class Painting(unittest.TestCase):
 
     def test_a_clip_lets_nothing_through_beyond_its_feather(self) -> None:
         for feather in (0.0, 1.0, 8.0):
-            raw, out = self.rendered(Mask("outline", SQUARE, feather))
+            raw, out = self.rendered(inside(SQUARE, feather))
             reach = int(np.ceil(feather)) + 1
             outside = np.ones((120, 160), np.bool_)
             outside[40 - reach : 80 + reach, 40 - reach : 80 + reach] = False
@@ -67,14 +72,15 @@ class Painting(unittest.TestCase):
             self.assertGreater(np.abs(out - raw)[60, 60].min(), 0.05)
 
     def test_outside_of_an_outline(self) -> None:
-        raw, out = self.rendered(Mask("outline", SQUARE, 1.0, invert=True))
+        raw, out = self.rendered(replace(inside(SQUARE, 1.0), invert=True))
         np.testing.assert_allclose(out[45:75, 45:75], raw[45:75, 45:75], atol=1e-6)
         self.assertGreater(np.abs(out - raw)[:, 100:].mean(), 0.1)
 
     def test_levels_agree(self) -> None:
         mask = Mask(strokes=(stroke((64, 64), (96, 72), softness=60.0, flow=40.0),))
-        full = draw(mask, Rect(0, 0, 160, 120), 0)
-        half = draw(mask, Rect(0, 0, 80, 60), 1)
+        masks = Masks(Pyramid(Picture(to_integers(self.image, 16))))
+        full = masks.draw(mask, Rect(0, 0, 160, 120), 0)
+        half = masks.draw(mask, Rect(0, 0, 80, 60), 1)
         assert full is not None
         assert half is not None
         mean = full.reshape(60, 2, 80, 2).mean((1, 3))
@@ -102,11 +108,21 @@ class Painting(unittest.TestCase):
 
         bad = {"path": [[1, 1]], "radius_px": 5, "flow": 0}
         with self.assertRaisesRegex(EditError, "flow"):
-            from_data(edit({"kind": "everything", "strokes": [bad]}))
-        with self.assertRaisesRegex(EditError, "needs 3 points"):
-            from_data(edit({"kind": "outline", "points": [[0, 0], [1, 1]]}))
+            from_data(edit({"strokes": [bad]}))
         with self.assertRaisesRegex(EditError, "reveal"):
-            from_data(edit({"kind": "everything", "strokes": [{**bad, "flow": 50, "reveal": 1}]}))
+            from_data(edit({"strokes": [{**bad, "flow": 50, "reveal": 1}]}))
+        for area, said in (
+            ({"kind": "outline", "points": [[0, 0], [1, 1]]}, "needs 3 points"),
+            ({"kind": "zone", "zone": "elbow"}, "no zone 'elbow'"),
+            ({"kind": "zone", "zone": "nose", "face": 1.5}, "person's number"),
+            ({"kind": "range", "light": [60, 20]}, "lowest is above"),
+            ({"kind": "range", "colours": [[1, 2]]}, "three numbers"),
+            ({"kind": "gradient", "start": [1, 1], "end": [1, 1]}, "two places"),
+            ({"kind": "nose"}, "kind is one of"),
+            ({"kind": "outline", "points": [[0, 0]] * 3, "way": "or"}, "way is one of"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(EditError, said):
+                from_data(edit({"areas": [area]}))
 
 
 class TouchesSwitchedOff(unittest.TestCase):

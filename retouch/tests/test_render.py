@@ -13,7 +13,7 @@ from benchmarks import scoring
 from retouch.colour import lab
 from retouch.colour.difference import ciede2000
 from retouch.colour.transfer import to_encoded, to_linear
-from retouch.edit import Edit, Mask, Pass, Touch
+from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import from_data, to_data
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
@@ -21,7 +21,6 @@ from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_float, to_integers
 from retouch.render import ByteCache, Renderer, changed_region, propose_source, render_view
 from retouch.render.export import in_srgb, render_whole, resized
-from retouch.render.mask import draw
 from retouch.render.renderer import Patch
 from retouch.tests.scenes import skin, spot
 from retouch.tests.test_pictures import wide_profile
@@ -150,30 +149,6 @@ class Order(unittest.TestCase):
         raw = to_float(renderer.pyramid.picture.pixels)
         got = renderer.render(Edit((light_pass("a", -1.0),)), renderer.bounds)
         np.testing.assert_allclose(got, to_encoded(to_linear(raw) / 2), atol=3e-5)
-
-
-class Masks(unittest.TestCase):
-    SQUARE = ((40.0, 40.0), (120.0, 40.0), (120.0, 120.0), (40.0, 120.0))
-
-    def test_outline_limits_a_pass(self) -> None:
-        renderer = Renderer(Pyramid(portrait()))
-        raw = to_float(renderer.pyramid.picture.pixels)
-        one = replace(light_pass("a", 1.0), mask=Mask("outline", self.SQUARE))
-        got = renderer.render(Edit((one,)), renderer.bounds)
-        np.testing.assert_array_equal(got[:38], raw[:38])
-        self.assertTrue((got[60, 60] > raw[60, 60]).all())
-        turned = replace(one, mask=replace(one.mask, invert=True))
-        back = renderer.render(Edit((turned,)), renderer.bounds)
-        np.testing.assert_array_equal(back[60:100, 60:100], raw[60:100, 60:100])
-
-    def test_feather_has_the_width_it_says(self) -> None:
-        mask = Mask("outline", self.SQUARE, feather_px=24)
-        row = draw(mask, Rect(0, 0, 160, 160), 0)[80, :, 0]
-        rise = np.interp([0.023, 0.5, 0.977], row[:80], np.arange(80) + 0.5)
-        self.assertAlmostEqual(rise[1], 40, delta=0.6)
-        self.assertAlmostEqual(rise[2] - rise[0], 24, delta=1.5)
-        small = draw(mask, Rect(0, 0, 40, 40), 2)[20, :, 0]
-        self.assertAlmostEqual(np.interp(0.5, small[:20], np.arange(20) + 0.5) * 4, 40, delta=1)
 
 
 class Changes(unittest.TestCase):

@@ -71,6 +71,7 @@ class Pass(models.Model):
     strength = models.FloatField(default=100.0)
     blend = models.CharField(max_length=32, default="normal")
     enabled = models.BooleanField(default=True)
+    stage_on = models.BooleanField(default=True)
 
     class Meta:
         ordering = ["position", "id"]
@@ -102,13 +103,50 @@ class Touch(models.Model):
         return self.uid
 
 
+class MaskStroke(models.Model):
+    """One stroke painted on a pass's mask; ``position`` counts them from 0."""
+
+    owner_pass = models.ForeignKey(Pass, on_delete=models.CASCADE, related_name="strokes")
+    position = models.IntegerField()
+    data = models.JSONField()
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["owner_pass", "position"], name="one_stroke_per_place")
+        ]
+
+    def __str__(self) -> str:
+        return f"stroke {self.position}"
+
+
+class Take(models.Model):
+    """A named state of a portrait: its whole edit (docs/formats/edit.schema.json)."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
+    portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="takes")
+    name = models.CharField(max_length=200)
+    edit = models.JSONField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class HistoryEntry(models.Model):
-    """One gesture: what it was called and what it changed (see services.changes)."""
+    """One gesture: what it was called, what it changed (see services.changes), and where.
+
+    ``region`` is the rectangle x0, y0, x1, y1 of the pixels it changed; empty if none.
+    """
 
     portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="history")
     number = models.IntegerField()
     label = models.CharField(max_length=200)
     changes = models.JSONField()
+    region = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

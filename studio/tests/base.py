@@ -79,7 +79,7 @@ class StudioTest(DataFolder, TransactionTestCase):
             method, f"/api{path}", data=_json(body), content_type="application/json"
         )
 
-    def gesture(self, portrait_id: str, revision: int, **operation: Any) -> Any:
+    def gesture(self, portrait_id: str, revision: int, /, **operation: Any) -> Any:
         return self.send(
             "POST",
             f"/portraits/{portrait_id}/gestures",

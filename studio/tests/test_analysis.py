@@ -105,14 +105,48 @@ class Analysing(StudioTest):
         self.assertGreater(grey[int(y + 0.7 * h), int(x + 0.3 * w)], 230)
         self.assertLess(grey[10, 10], 5)
 
+        self._passes_by_zone(one, face)
+
         # Said to be no face: the analysis of that state knows none; undone, the old one is back.
         x, y, w, h = face["box"]
         revision = self.desk(one.id)["portrait"]["revision"]
+        at = self.send("GET", f"/portraits/{one.id}/desk").json()["history"]["at"]
         touch = {"path": [[x + w / 2, y + h / 2]], "values": {"what": "none"}}
         self.gesture(one.id, revision, op="add_touch", kind="faces", touch=touch)
         self.assertEqual(self.done(one)["faces"], [])
-        self.step(one.id, revision + 1, 1)
+        self.step(one.id, revision + 1, at)
         self.assertEqual(len(self.analysis(one)["faces"]), 1)
+
+    def _passes_by_zone(self, one: Portrait, face: Any) -> None:
+        """A touch lands in the pass of its zone; a pass can be kept to a zone."""
+        revision = self.desk(one.id)["portrait"]["revision"]
+        x, y, r = face["irises"][0]
+        opened = next(p["id"] for p in self.desk(one.id)["passes"] if p["kind"] == "heal")
+        touch = {"path": [[x - 1.6 * r, y]], "values": {"radius_px": 3}}
+        answer = self.gesture(
+            one.id, revision, op="add_touch", kind="heal", pass_id=opened, touch=touch
+        ).json()
+        self.assertEqual(answer["changes"][0]["after"]["name"], "Eye whites")
+        self.assertEqual(answer["history"]["undo"], "Heal, eye whites")
+        area = {"kind": "zone", "zone": "face_skin"}
+        answer = self.gesture(
+            one.id, revision + 1, op="add_pass", kind="light", areas=[area],
+            settings={"exposure_ev": 1.0},
+        ).json()  # fmt: skip
+        view = {"x": 0, "y": 0, "scale": 0.5, "width": 375, "height": 468}
+        mask = self._view(one, **view, show="mask", of=answer["pass_id"])
+        bx, by, w, h = (v / 2 for v in face["box"])
+        self.assertGreater(mask[int(by + 0.7 * h), int(bx + 0.3 * w), 0], 230)
+        self.assertLess(mask[10, 10, 0], 5)
+        change = self._view(one, **view, show="effect", of=answer["pass_id"])
+        self.assertLess(abs(int(change[10, 10, 1]) - 127), 4)
+        self.assertGreater(change[int(by + 0.7 * h), int(bx + 0.3 * w), 1], 180)
+        self.step(one.id, revision + 2, 2)
+
+    def _view(self, one: Portrait, **query: Any) -> np.ndarray:
+        answer = self.client.get(f"/api/portraits/{one.id}/view", query)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
 
     def test_a_killed_worker_is_replaced(self) -> None:
         one = self.take_in(demo_face())

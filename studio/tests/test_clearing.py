@@ -159,19 +159,18 @@ class Clearing(StudioTest):
         one = self.desk(self.one.id)["passes"][0]["id"]
         stroke = {"path": [[5, 5]], "radius_px": 3}
         self.gesture(self.one.id, 2, op="paint_mask", pass_id=one, stroke=stroke)
-        points = box(*SPOTS[0], 20)
-        done = self.gesture(
-            self.one.id, 3, op="clip_pass", pass_id=one, points=points, feather_px=1
-        )
+        area = {"kind": "outline", "points": box(*SPOTS[0], 20), "feather_px": 1}
+        done = self.gesture(self.one.id, 3, op="set_mask", pass_id=one, areas=[area], label="Clip")
+        self.assertEqual(done.json()["history"]["undo"], "Clip Skin spots")
         self.assertEqual(done.status_code, 200, done.content)
         clipped = self.pixels(self.one.id, revision=4)
         np.testing.assert_array_equal(
             clipped[self.place(*SPOTS[1], 12)], raw[self.place(*SPOTS[1], 12)]
         )
         self.assertGreater(np.abs(clipped.astype(int) - raw)[self.place(*SPOTS[0])].mean(), 20)
-        self.gesture(self.one.id, 4, op="clip_pass", pass_id=one)
-        mask = self.desk(self.one.id)["passes"][0]["mask"]
-        self.assertEqual((mask["kind"], len(mask["strokes"])), ("everything", 1))
+        self.gesture(self.one.id, 4, op="set_mask", pass_id=one, areas=[])
+        found = self.desk(self.one.id)["passes"][0]
+        self.assertEqual((found["mask"]["areas"], found["strokes"]), ([], 1))
 
     def test_several_touches_at_once(self) -> None:
         for n, spot in enumerate(SPOTS):
@@ -243,17 +242,16 @@ class Clearing(StudioTest):
 
     def test_bands_are_shown_and_worked_in(self) -> None:
         view = {"x": 0, "y": 0, "scale": 1, "width": 320, "height": 240, "px_per_mm": 8}
-        url = f"/api/portraits/{self.one.id}/band"
-        spots = read_bytes(self.client.get(url, {**view, "name": "bumps"}).content).pixels.astype(
-            int
-        )
+        view["show"] = "band"
+        url = f"/api/portraits/{self.one.id}/view"
+        spots = read_bytes(self.client.get(url, {**view, "of": "bumps"}).content).pixels.astype(int)
         grey = spots[225:, :60].mean()
         self.assertAlmostEqual(grey, 128, delta=12)
         x, y = SPOTS[0]
         self.assertLess(spots[y - 2 : y + 2, x - 2 : x + 2, 1].mean(), 60)
-        self.assertEqual(self.client.get(url, {**view, "name": "sparkle"}).status_code, 404)
+        self.assertEqual(self.client.get(url, {**view, "of": "sparkle"}).status_code, 404)
         self.assertEqual(
-            self.client.get(url, {**view, "name": "tone", "px_per_mm": 0}).status_code, 422
+            self.client.get(url, {**view, "of": "tone", "px_per_mm": 0}).status_code, 422
         )
         settings = {"band": "tone", "px_per_mm": 8, "divide_mm": 1}
         for n, band in enumerate(("tone", "all", "tone")):

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from retouch.edit import Pass
 from retouch.edit.form import pass_to_data, to_data
 from studio.portraits.api.library import portrait_out
 from studio.portraits.api.schemas import (
@@ -20,14 +23,23 @@ from studio.portraits.api.schemas import (
     WorkOut,
 )
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import desk, gestures, library, working
+from studio.portraits.services import desk, gestures, library, thumbnails, working
 
 router = Router(tags=["edit"])
+
+_JPEG: dict[str, Any] = {
+    "responses": {200: {"description": "A JPEG in sRGB.", "content": {"image/jpeg": {}}}}
+}
 
 
 def _history(portrait: Portrait) -> HistoryOut:
     state = gestures.history_state(portrait)
     return HistoryOut(at=state.at, count=state.count, undo=state.undo, redo=state.redo)
+
+
+def _pass(one: Pass) -> PassOut:
+    data = pass_to_data(one, with_strokes=False)
+    return PassOut(**data, strokes=len(one.mask.strokes))
 
 
 def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
@@ -36,6 +48,7 @@ def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
         changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
         dirty=list(outcome.dirty.as_tuple()),
         touch_id=outcome.touch_id,
+        pass_id=outcome.pass_id,
         notice=outcome.notice,
         history=_history(outcome.portrait),
         worked_at=outcome.portrait.worked_at,
@@ -53,7 +66,7 @@ def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
     edit = desk.edit_of(portrait)
     return DeskOut(
         portrait=portrait_out(portrait),
-        passes=[PassOut(**pass_to_data(p)) for p in edit.passes],
+        passes=[_pass(p) for p in edit.passes],
         history=_history(portrait),
     )
 
@@ -117,10 +130,25 @@ def step_history(request: HttpRequest, portrait_id: str, body: StepIn) -> Outcom
 def list_history(request: HttpRequest, portrait_id: str) -> list[HistoryEntryOut]:
     """All gestures, the first first."""
     portrait = library.find(request.user, portrait_id)
-    entries = HistoryEntry.objects.filter(portrait=portrait).only("number", "label", "created_at")
+    entries = HistoryEntry.objects.filter(portrait=portrait).only(
+        "number", "label", "region", "created_at"
+    )
     return [
-        HistoryEntryOut(number=e.number, label=e.label, created_at=e.created_at) for e in entries
+        HistoryEntryOut(number=e.number, label=e.label, region=e.region, created_at=e.created_at)
+        for e in entries
     ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/history/{number}/thumbnail",
+    operation_id="get_step_thumbnail",
+    openapi_extra=_JPEG,
+)
+def get_step_thumbnail(request: HttpRequest, portrait_id: str, number: int) -> HttpResponse:
+    """What a step of the history changed, as it was after it."""
+    portrait = library.find(request.user, portrait_id)
+    data = thumbnails.of_step(portrait, number)
+    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
 @router.get("/portraits/{portrait_id}/edit", operation_id="get_edit")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import ConfigDict, Field
@@ -64,18 +64,74 @@ class MaskStroke(Strict):
     softness: float = 50
     flow: float = 100
     reveal: bool = False
+    edges: float = 0
+
+
+Blend = Literal[
+    "normal", "multiply", "screen", "darken", "lighten", "soft-light", "hue", "saturation",
+    "colour", "luminosity",
+]  # fmt: skip
+Way = Literal["add", "take", "cross"]
+
+
+class ZoneArea(Strict):
+    """A zone of one face, or of everyone's (-1)."""
+
+    kind: Literal["zone"]
+    way: Way = "add"
+    invert: bool = False
+    zone: str
+    face: int = -1
+
+
+class RangeArea(Strict):
+    """Colours like the samples (CIELAB), within limits of light and saturation."""
+
+    kind: Literal["range"]
+    way: Way = "add"
+    invert: bool = False
+    colours: list[list[float]] = []
+    tolerance: float = 12
+    softness: float = 50
+    light: list[float] = [0, 100]
+    saturation: list[float] = [0, 100]
+
+
+class OutlineArea(Strict):
+    """The inside of a closed outline."""
+
+    kind: Literal["outline"]
+    way: Way = "add"
+    invert: bool = False
+    points: list[Point]
+    feather_px: float = 0
+
+
+class GradientArea(Strict):
+    """Full at ``start``, nothing at ``end``."""
+
+    kind: Literal["gradient"]
+    way: Way = "add"
+    invert: bool = False
+    start: Point
+    end: Point
+    round: bool = False
+
+
+Area = Annotated[ZoneArea | RangeArea | OutlineArea | GradientArea, Field(discriminator="kind")]
 
 
 class MaskOut(Schema):
-    kind: Literal["everything", "outline"]
-    points: list[Point] = []
-    feather_px: float = 0
+    """Where a pass acts; its strokes are counted apart."""
+
+    areas: list[Area] = []
     invert: bool = False
-    strokes: list[MaskStroke] = []
+    grow_px: float = 0
+    feather_px: float = 0
 
 
 class PassHead(Schema):
-    """A pass without its touches."""
+    """A pass without its touches and the strokes of its mask."""
 
     id: str
     kind: str
@@ -83,12 +139,14 @@ class PassHead(Schema):
     settings: dict[str, Value]
     mask: MaskOut
     strength: float
-    blend: str
+    blend: Blend
     enabled: bool
+    stage_on: bool = True
 
 
 class PassOut(PassHead):
     touches: list[TouchOut]
+    strokes: int
 
 
 class HistoryOut(Schema):
@@ -130,7 +188,18 @@ class TouchChange(Schema):
     after: TouchOut | None
 
 
-Change = Annotated[PassChange | TouchChange, Field(discriminator="what")]
+class StrokesChange(Schema):
+    """The strokes of a pass's mask from ``index`` on, before and after."""
+
+    what: Literal["strokes"]
+    id: str
+    pass_id: str
+    index: int
+    before: list[MaskStroke]
+    after: list[MaskStroke]
+
+
+Change = Annotated[PassChange | TouchChange | StrokesChange, Field(discriminator="what")]
 
 
 class OutcomeOut(Schema):
@@ -140,6 +209,7 @@ class OutcomeOut(Schema):
     changes: list[Change]
     dirty: list[int]
     touch_id: str | None
+    pass_id: str | None = None
     notice: str | None = None
     history: HistoryOut
     worked_at: datetime
@@ -150,6 +220,8 @@ class AddPass(Strict):
     kind: str
     id: str | None = None
     name: str | None = None
+    settings: dict[str, Value] | None = None
+    areas: list[Area] | None = None
 
 
 class RemovePass(Strict):
@@ -163,9 +235,8 @@ class ChangePass(Strict):
     name: str | None = None
     strength: float | None = None
     enabled: bool | None = None
-    blend: str | None = None
+    blend: Blend | None = None
     settings: dict[str, Value] | None = None
-    mask: dict[str, Any] | None = None
 
 
 class MovePass(Strict):
@@ -235,14 +306,54 @@ class PaintMask(Strict):
     stroke: MaskStroke
 
 
-class ClipPass(Strict):
-    """Limit a pass to a closed outline, or to what lies outside of it; no points: everywhere."""
+class SetMask(Strict):
+    """Change where a pass acts; what isn't given stays. ``label`` begins the history's words."""
 
-    op: Literal["clip_pass"]
+    op: Literal["set_mask"]
     pass_id: str
-    points: list[Point] = []
-    feather_px: float = 1
-    invert: bool = False
+    areas: list[Area] | None = None
+    invert: bool | None = None
+    grow_px: float | None = None
+    feather_px: float | None = None
+    clear_strokes: bool = False
+    label: Annotated[str, Field(max_length=60)] | None = None
+
+
+class CopyMask(Strict):
+    """Give a pass the mask of another."""
+
+    op: Literal["copy_mask"]
+    pass_id: str
+    from_id: str
+
+
+class DuplicatePass(Strict):
+    op: Literal["duplicate_pass"]
+    id: str
+
+
+class SwitchStage(Strict):
+    """All passes of a stage off, or back to how each was."""
+
+    op: Literal["switch_stage"]
+    stage: Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
+    on: bool
+
+
+class BringPasses(Strict):
+    """Copies of passes of another portrait of the same owner."""
+
+    op: Literal["bring_passes"]
+    portrait_id: str
+    ids: Annotated[list[str], Field(min_length=1, max_length=500)]
+
+
+class ReturnToTake(Strict):
+    """The state of a take, as a step that can be undone."""
+
+    op: Literal["return_to_take"]
+    take_id: str
+    name: Annotated[str, Field(max_length=200)]
 
 
 class DuplicateTouches(Strict):
@@ -280,7 +391,12 @@ Operation = Annotated[
     | ChangeTouches
     | DuplicateTouches
     | PaintMask
-    | ClipPass,
+    | SetMask
+    | CopyMask
+    | DuplicatePass
+    | SwitchStage
+    | BringPasses
+    | ReturnToTake,
     Field(discriminator="op"),
 ]
 
@@ -315,7 +431,39 @@ class WorkOut(Schema):
 class HistoryEntryOut(Schema):
     number: int
     label: str
+    region: list[int]
     created_at: datetime
+
+
+class TakeIn(Strict):
+    name: Annotated[str, Field(max_length=400)]
+
+
+class TakeOut(Schema):
+    """A named state of a portrait."""
+
+    id: str
+    name: str
+    created_at: datetime
+
+
+class ChangeStop(Schema):
+    """A colour (red, green, blue, 0..255) of the view of changes, and its CIEDE2000."""
+
+    difference: float
+    colour: list[int]
+
+
+class SampleOut(Schema):
+    """A colour of the original: CIELAB, the mean around a place."""
+
+    lab: list[float]
+
+
+Show = Literal[
+    "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
+    "change",
+]  # fmt: skip
 
 
 class DraftView(Strict):
@@ -327,6 +475,10 @@ class DraftView(Strict):
     width: int
     height: int
     operations: list[Operation] = []
+    show: Show = "result"
+    of: str = ""
+    px_per_mm: Annotated[float, Field(ge=0.2, le=300)] = 8
+    divide_mm: Annotated[float, Field(ge=0.1, le=20)] = 1
     revision: int | None = None
     window: str | None = None
     number: int = 0

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
 from retouch.bands import Sizes
+from retouch.render.shows import CHANGE_STOPS
 from studio.errors import Problem
-from studio.portraits.api.schemas import DraftView
+from studio.portraits.api.schemas import ChangeStop, DraftView, SampleOut, Show
 from studio.portraits.models import Portrait
-from studio.portraits.services import bands, library, viewing
+from studio.portraits.services import library, viewing
 
 router = Router(tags=["view"])
 
@@ -39,8 +40,10 @@ def get_view(
     scale: float,
     width: int,
     height: int,
-    show: Literal["result", "original", "without"] = "result",
-    without_pass: str | None = None,
+    show: Show = "result",
+    of: str = "",
+    px_per_mm: Annotated[float, Query(ge=0.2, le=300)] = 8.0,
+    divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
     revision: int | None = None,
     window: str | None = None,
     number: int = 0,
@@ -48,9 +51,10 @@ def get_view(
     """The saved state in a view. With ``window`` and ``number``, older requests of it stop."""
     overtaken = viewing.newest.arrive(window, number)
     portrait = library.find(request.user, portrait_id)
-    if show != "original":
+    if show not in ("original", "take", "step"):
         _check(portrait, revision)
-    wish = viewing.ViewRequest(x, y, scale, width, height, show, without_pass)
+    sizes = Sizes(px_per_mm, divide_mm)
+    wish = viewing.ViewRequest(x, y, scale, width, height, show, of, sizes=sizes)
     data = viewing.view(portrait, wish, cancelled=overtaken)
     lasting = show == "original" or revision is not None
     cache = "private, max-age=3600" if lasting else "no-store"
@@ -63,27 +67,23 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     overtaken = viewing.newest.arrive(body.window, body.number)
     portrait = library.find(request.user, portrait_id)
     _check(portrait, body.revision)
-    wish = viewing.ViewRequest(body.x, body.y, body.scale, body.width, body.height, moving=True)
+    wish = viewing.ViewRequest(
+        body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
+        Sizes(body.px_per_mm, body.divide_mm),
+    )  # fmt: skip
     operations = [o.model_dump(exclude_none=True) for o in body.operations]
     data = viewing.view(portrait, wish, operations, overtaken)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
-@router.get("/portraits/{portrait_id}/band", operation_id="get_band", openapi_extra=_JPEG)
-def get_band(
-    request: HttpRequest,
-    portrait_id: str,
-    name: str,
-    x: float,
-    y: float,
-    scale: float,
-    width: int,
-    height: int,
-    px_per_mm: Annotated[float, Query(ge=0.2, le=300)],
-    divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
-) -> HttpResponse:
-    """One band of detail of the saved state, its levels stretched; ``tone`` and ``detail`` too."""
+@router.get("/portraits/{portrait_id}/sample", response=SampleOut, operation_id="sample_colour")
+def sample_colour(request: HttpRequest, portrait_id: str, x: float, y: float) -> SampleOut:
+    """The colour of the original around a place, for masks by range."""
     portrait = library.find(request.user, portrait_id)
-    sizes = Sizes(px_per_mm, divide_mm)
-    data = bands.band_view(portrait, name, sizes, x, y, scale, width, height)
-    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
+    return SampleOut(lab=viewing.sample(portrait, x, y))
+
+
+@router.get("/change-scale", response=list[ChangeStop], operation_id="get_change_scale")
+def get_change_scale(request: HttpRequest) -> list[ChangeStop]:
+    """The colours in which changes are shown."""
+    return [ChangeStop(difference=d, colour=list(c)) for d, c in CHANGE_STOPS]

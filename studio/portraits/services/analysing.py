@@ -70,7 +70,7 @@ _pool: ProcessPoolExecutor | None = None
 
 def hints_of(edit: Edit) -> Hints:
     """What the edit's touches say about the faces."""
-    touches = [t for p in edit.passes if p.kind == "faces" and p.enabled for t in p.touches]
+    touches = [t for p in edit.passes if p.kind == "faces" and p.on for t in p.touches]
     boxes, removed, irises, nudges = [], [], [], []
     for touch in touches:
         what, first, last = touch.values["what"], touch.path[0], touch.path[-1]
@@ -86,15 +86,15 @@ def hints_of(edit: Edit) -> Hints:
     return Hints(tuple(boxes), tuple(removed), tuple(irises), tuple(nudges))
 
 
-def _path(portrait: Portrait, hints: Hints) -> Path:
+def _path(portrait_id: str, hints: Hints) -> Path:
     key = hashlib.blake2b(repr((VERSION, asdict(hints))).encode(), digest_size=8).hexdigest()
-    return Path(settings.ANALYSES_DIR) / portrait.id / f"{key}.npz"
+    return Path(settings.ANALYSES_DIR) / portrait_id / f"{key}.npz"
 
 
 def status(portrait: Portrait) -> Status:
     """The state of the analysis that fits the portrait now; starts it when it isn't there."""
     hints = hints_of(desk.edit_of(portrait))
-    path = _path(portrait, hints)
+    path = _path(portrait.id, hints)
     with _lock:
         if path.exists():
             _jobs.pop(str(path), None)
@@ -108,7 +108,7 @@ def status(portrait: Portrait) -> Status:
 
 def again(portrait: Portrait) -> Status:
     """Throw the analysis away and start anew."""
-    path = _path(portrait, hints_of(desk.edit_of(portrait)))
+    path = _path(portrait.id, hints_of(desk.edit_of(portrait)))
     with _lock:
         known = _jobs.get(str(path))
         if known is None or known.state in ("done", "failed"):
@@ -122,7 +122,7 @@ def result(portrait: Portrait) -> Analysis | None:
     """The finished analysis, or None while there is none."""
     if status(portrait).state != "done":
         return None
-    path = _path(portrait, hints_of(desk.edit_of(portrait)))
+    path = _path(portrait.id, hints_of(desk.edit_of(portrait)))
     with _lock:
         known = _kept.get(str(path))
         if known is not None:
@@ -136,17 +136,40 @@ def result(portrait: Portrait) -> Analysis | None:
         status(portrait)
         return None
     with _lock:
-        _kept[str(path)] = found
-        while len(_kept) > _MOST_KEPT:
-            _kept.popitem(last=False)
+        _keep(str(path), found)
     return found
 
 
 def known(portrait: Portrait) -> Analysis | None:
     """The analysis if it is in memory already: what a gesture can use without waiting."""
-    path = _path(portrait, hints_of(desk.edit_of(portrait)))
+    path = _path(portrait.id, hints_of(desk.edit_of(portrait)))
     with _lock:
         return _kept.get(str(path))
+
+
+def _of_edit(portrait_id: str, edit: Edit) -> Analysis | None:
+    """The analysis that fits an edit, from memory or disk; None where it hasn't been made."""
+    path = _path(portrait_id, hints_of(edit))
+    with _lock:
+        found = _kept.get(str(path))
+    if found is not None or not path.exists():
+        return found
+    try:
+        found = load(path)
+    except RetouchError:
+        return None
+    with _lock:
+        _keep(str(path), found)
+    return found
+
+
+def _keep(path: str, found: Analysis) -> None:
+    _kept[path] = found
+    while len(_kept) > _MOST_KEPT:
+        _kept.popitem(last=False)
+
+
+desk.ask_for_zones(_of_edit)
 
 
 def _submit(job: Job) -> None:

@@ -1,16 +1,19 @@
 """Changes of an edit as data: found by comparing two edits, applied forwards or backwards.
 
-A change is ``{"what": "pass" | "touch", "id", "pass_id", "index", "before", "after"}``: the
-state of one pass (without its touches) or touch before and after, None where it didn't exist.
+A change is ``{"what": "pass" | "strokes" | "touch", "id", "pass_id", "index", "before", "after"}``:
+the state of one pass (without its touches and the strokes of its mask) or touch before and after,
+None where it didn't exist. For ``strokes`` it is the strokes from ``index`` on, before and after.
 The same form is kept in the history, sent to the browser, and written to the rows.
 """
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
+from retouch.edit.mask_form import stroke_from_data, stroke_to_data
 from retouch.passes import registry
 
 Change = dict[str, Any]
@@ -31,6 +34,7 @@ def compare(old: Edit, new: Edit) -> list[Change]:
             if touch.id not in kept:
                 out.append(_touch(one.id, m, touch, None))
         if one.id not in now:
+            out += _strokes(one, None)
             out.append(_pass(n, one, None))
     common_before = [p.id for p in old.passes if p.id in now]
     common_after = [p.id for p in new.passes if p.id in was]
@@ -39,13 +43,40 @@ def compare(old: Edit, new: Edit) -> list[Change]:
         at, before = was.get(one.id, (n, None))
         if before is one and not moved:
             continue
-        head = pass_to_data(one, with_touches=False)
-        if before is None or pass_to_data(before, with_touches=False) != head or moved:
+        if before is None or moved or _head(before) != _head(one):
             change = _pass(n, before, one)
             change["index_before"] = at
             out.append(change)
+        out += _strokes(before, one)
         out += _touches(before, one)
     return out
+
+
+def _head(one: Pass) -> dict[str, Any]:
+    return pass_to_data(one, with_touches=False, with_strokes=False)
+
+
+def _strokes(before: Pass | None, after: Pass | None) -> list[Change]:
+    """The strokes in which two states of a pass's mask differ, if they do."""
+    old = before.mask.strokes if before else ()
+    new = after.mask.strokes if after else ()
+    same = 0
+    while same < min(len(old), len(new)) and (old[same] is new[same] or old[same] == new[same]):
+        same += 1
+    if same == len(old) == len(new):
+        return []
+    some = after or before
+    assert some is not None
+    return [
+        {
+            "what": "strokes",
+            "id": some.id,
+            "pass_id": some.id,
+            "index": same,
+            "before": [stroke_to_data(s) for s in old[same:]],
+            "after": [stroke_to_data(s) for s in new[same:]],
+        }
+    ]
 
 
 def _touches(before: Pass | None, one: Pass) -> list[Change]:
@@ -66,8 +97,8 @@ def _pass(index: int, before: Pass | None, after: Pass | None) -> Change:
         "id": some.id,
         "pass_id": some.id,
         "index": index,
-        "before": pass_to_data(before, with_touches=False) if before else None,
-        "after": pass_to_data(after, with_touches=False) if after else None,
+        "before": _head(before) if before else None,
+        "after": _head(after) if after else None,
     }
 
 
@@ -111,19 +142,26 @@ def apply(edit: Edit, changes: list[Change]) -> Edit:
         at = next((n for n, p in enumerate(passes) if p.id == change["pass_id"]), None)
         if change["what"] == "pass":
             touches = passes[at].touches if at is not None else ()
+            strokes = passes[at].mask.strokes if at is not None else ()
             if at is not None:
                 del passes[at]
             if change["after"] is not None:
                 bare = pass_from_data(change["after"])
-                one = Pass(**{**bare.__dict__, "touches": touches})
+                mask = replace(bare.mask, strokes=strokes)
+                one = replace(bare, mask=mask, touches=touches)
                 passes.insert(min(change["index"], len(passes)), one)
             continue
         if at is None:
             continue
         one = passes[at]
+        if change["what"] == "strokes":
+            added = [stroke_from_data(s, "stroke") for s in change["after"]]
+            mask = replace(one.mask, strokes=(*one.mask.strokes[: change["index"]], *added))
+            passes[at] = replace(one, mask=mask)
+            continue
         rest = [t for t in one.touches if t.id != change["id"]]
         if change["after"] is not None:
             touch = touch_from_data(change["after"], registry.kind(one.kind))
             rest.insert(min(change["index"], len(rest)), touch)
-        passes[at] = Pass(**{**one.__dict__, "touches": tuple(rest)})
+        passes[at] = replace(one, touches=tuple(rest))
     return Edit(tuple(passes))

@@ -7,12 +7,16 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from django.conf import settings
 
 from retouch.edit import Edit
 from retouch.errors import PictureError
+from retouch.face import Analysis
+from retouch.face.cover import FaceZones
 from retouch.picture import Pyramid, read
 from retouch.render import ByteCache, Patch, Renderer
 from studio.errors import Problem
@@ -26,6 +30,7 @@ _renderers: OrderedDict[str, Renderer] = OrderedDict()
 _opening: dict[str, threading.Lock] = {}
 _edits: OrderedDict[str, tuple[int, Edit]] = OrderedDict()
 _MOST_EDITS = 64
+_analyses: Callable[[str, Edit], Analysis | None] | None = None
 
 
 @dataclass(frozen=True)
@@ -85,7 +90,7 @@ def renderer_of(portrait: Portrait) -> Renderer:
             raise Problem(
                 500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
             ) from None
-        renderer = Renderer(Pyramid(picture), _patches, Shelf())
+        renderer = Renderer(Pyramid(picture), _patches, Shelf(), partial(_zones, portrait.id))
         with _lock:
             _renderers[portrait.id] = renderer
             _opening.pop(portrait.id, None)
@@ -95,6 +100,21 @@ def renderer_of(portrait: Portrait) -> Renderer:
             ):
                 _renderers.popitem(last=False)
         return renderer
+
+
+def _zones(portrait_id: str, edit: Edit) -> FaceZones | None:
+    """The zones that masks of an edit name; None until the faces have been looked at."""
+    renderer = _renderers.get(portrait_id)
+    analysis = _analyses(portrait_id, edit) if _analyses is not None else None
+    if renderer is None or analysis is None:
+        return None
+    return FaceZones(analysis, edit, renderer.pyramid)
+
+
+def ask_for_zones(analyses: Callable[[str, Edit], Analysis | None]) -> None:
+    """Tell where the analyses of portraits come from: (portrait id, edit) -> analysis."""
+    global _analyses
+    _analyses = analyses
 
 
 def forget(portrait_id: str) -> None:

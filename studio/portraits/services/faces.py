@@ -20,7 +20,6 @@ from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
-from studio.portraits.services.desk import Desk
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
 _MOST_PIXELS = 40_000_000
@@ -74,12 +73,12 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
         extents[key] = extents[key].union(rect) if key in extents else rect
     counts: dict[tuple[int, str], list[float]] = {}
     for one in edit.passes:
-        if not one.enabled or one.kind in ("zones", "marks", "faces"):
+        if not one.on or one.kind in ("zones", "marks", "faces"):
             continue
         for touch in one.touches:
             x = sum(p[0] for p in touch.path) / len(touch.path)
             y = sum(p[1] for p in touch.path) / len(touch.path)
-            key = zone_at(analysis, x, y)
+            key = analysis.zone_at(x, y)
             share = one.strength / 100 * float(touch.values.get("opacity", 100.0)) / 100
             counts.setdefault(key, []).append(share)
     return [
@@ -89,30 +88,15 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
     ]  # fmt: skip
 
 
-def zone_at(analysis: Analysis, x: float, y: float) -> tuple[int, str]:
-    """The face and zone that a place belongs to most; (-1, "background") where none is."""
-    best, key = 0.3, (-1, "background")
-    for layer in analysis.layers:
-        r = layer.rect
-        if layer.face < 0 or not (r.x0 <= x < r.x1 and r.y0 <= y < r.y1):
-            continue
-        row = int((y - r.y0) * layer.mask.shape[0] / r.height)
-        col = int((x - r.x0) * layer.mask.shape[1] / r.width)
-        share = layer.mask[row, col] / 255
-        if share > best:
-            best, key = share, (layer.face, layer.zone)
-    return key
-
-
 def decided(analysis: Analysis, edit: Edit) -> list[Decided]:
     """All marks, those that the user decided about with that decision, the others as proposed."""
-    decisions = [t for p in edit.passes if p.kind == "marks" and p.enabled for t in p.touches]
+    decisions = [t for p in edit.passes if p.kind == "marks" and p.on for t in p.touches]
     out = []
     for n, marks in enumerate(analysis.marks):
         cleared = _cleared(marks, edit)
         for k, mark in enumerate(marks):
             own = _near(decisions, mark)
-            zone = zone_at(analysis, mark.x, mark.y)[1]
+            zone = analysis.zone_at(mark.x, mark.y)[1]
             out.append(
                 Decided(
                     f"{n}-{k}", n, zone, mark,
@@ -138,7 +122,7 @@ def _cleared(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
     dabs = [
         (*place, float(t.values["radius_px"]))
         for p in edit.passes
-        if p.kind == "heal" and p.enabled
+        if p.kind == "heal" and p.on
         for t in p.touches
         for place in t.path
     ]
@@ -158,7 +142,7 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
     else:
         place = outline(touch.path)
         (x, y), radius = place.nodes(place.radius, 1)[0], place.radius
-    face, zone = zone_at(analysis, x, y)
+    face, zone = analysis.zone_at(x, y)
     on_skin = face >= 0 and zone in ALL_SKIN
     reach = _SEARCHED * radius
     near = [
@@ -213,7 +197,7 @@ def zone_view(
         raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
     one = desk.open_desk(portrait)
     analysis = analysing.result(portrait)
-    touches = [t for p in one.edit.passes if p.kind == "zones" and p.enabled for t in p.touches]
+    touches = [t for p in one.edit.passes if p.kind == "zones" and p.on for t in p.touches]
     # Whole pixels of the original around the view, so that the mask lies exactly.
     rect = Rect(
         math.floor(x), math.floor(y), math.ceil(x + width / scale), math.ceil(y + height / scale)
@@ -221,7 +205,7 @@ def zone_view(
     shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
     px_per_mm = analysis.faces[face or 0].scale.px_per_mm if analysis and analysis.faces else 6.0
     mask = zone_mask(
-        analysis, name, rect, shape, touches, lambda r, s: _pixels(one, r, s), face, px_per_mm
+        analysis, name, rect, shape, touches, one.renderer.pyramid.sampled, face, px_per_mm
     )
     kx, ky = shape[1] / rect.width, shape[0] / rect.height
     step_x, step_y = kx / scale, ky / scale
@@ -237,28 +221,3 @@ def zone_view(
     )  # fmt: skip
     whole = np.asarray(np.clip(grey * 255 + 0.5, 0, 255), np.uint8)
     return bytes(cv2.imencode(".png", whole, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
-
-
-def _pixels(one: Desk, rect: Rect, shape: tuple[int, int]) -> NDArray[np.float32]:
-    """The original's pixels of a rectangle, reduced to a shape; its border is continued."""
-    pyramid = one.renderer.pyramid
-    factor = rect.width / max(shape[1], 1)
-    level = min(max(0, int(math.log2(max(factor, 1)) + 1e-9)), pyramid.highest)
-    whole = Rect(0, 0, pyramid.picture.width, pyramid.picture.height)
-    inner = rect.clip(whole)
-    if inner.empty:
-        return np.full((*shape, 3), 0.5, np.float32)
-    part = inner.reduced(level).clip(whole.reduced(level))
-    pixels = pyramid.crop(part, level)
-    size = 1 << level
-    kx, ky = rect.width / shape[1] / size, rect.height / shape[0] / size
-    matrix = np.array(
-        [
-            [kx, 0, rect.x0 / size - part.x0 + 0.5 * kx - 0.5],
-            [0, ky, rect.y0 / size - part.y0 + 0.5 * ky - 0.5],
-        ]
-    )
-    return cv2.warpAffine(
-        pixels, matrix, (shape[1], shape[0]), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-        borderMode=cv2.BORDER_REPLICATE,
-    )  # fmt: skip

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -12,19 +11,18 @@ from django.db import transaction
 from django.utils import timezone
 from numpy.typing import NDArray
 
-from retouch.edit import Edit, Touch
+from retouch.edit import Edit
 from retouch.errors import Cancelled
-from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.heal import Footprint, crosses_edge, outline
 from retouch.heal.repeats import Copied, Repeat, find_repeats
 from retouch.passes import registry
-from retouch.render import Renderer, changed_region, propose_source
+from retouch.render import Renderer, changed_region
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, desk, operations, rows, working
 from studio.portraits.services import changes as changing
-from studio.portraits.services.faces import avoidance, zone_at
+from studio.portraits.services.context import context_of, zone_title
 
 # Operations whose new pixels lie in one small place.
 _PLACED = {"add_touch", "change_touch"}
@@ -40,6 +38,7 @@ class Outcome:
     dirty: Rect
     touch_id: str | None = None
     notice: str | None = None
+    pass_id: str | None = None
 
 
 @dataclass(frozen=True)
@@ -84,24 +83,6 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
     return row
 
 
-def _chooser(portrait: Portrait, renderer: Renderer) -> operations.Chooser:
-    def choose(edit: Edit, pass_id: str, touch: Touch) -> list[tuple[int, int]]:
-        analysis = analysing.known(portrait)
-        avoid = avoidance(analysis, edit, touch) if analysis is not None else None
-        return propose_source(renderer, edit, pass_id, touch, avoid=avoid)
-
-    return choose
-
-
-def _mirrored(portrait: Portrait, x: float, y: float) -> tuple[float, float, float] | None:
-    """The other side of the face on which a place lies."""
-    analysis = analysing.known(portrait)
-    if analysis is None:
-        return None
-    face, _ = zone_at(analysis, x, y)
-    return mirrored_place(analysis.faces[face], x, y) if face >= 0 else None
-
-
 def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Outcome:
     """Carry out an operation at a revision, save it, and say what changed."""
     renderer = desk.renderer_of(portrait)
@@ -111,9 +92,7 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    result = operations.perform(
-        old, operation, _chooser(portrait, renderer), partial(_mirrored, portrait)
-    )
+    result = operations.perform(old, operation, context_of(portrait, renderer))
     _check_sources(old, result.edit, renderer.bounds)
     changes = changing.compare(old, result.edit)
     dirty = changed_region(old, result.edit, renderer.bounds)
@@ -135,11 +114,22 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
         HistoryEntry.objects.filter(portrait=row, number__gt=row.history_at).delete()
         row.history_at += 1
         HistoryEntry.objects.create(
-            portrait=row, number=row.history_at, label=result.label[:200], changes=changes
-        )
+            portrait=row, number=row.history_at, label=_label(portrait, result)[:200],
+            changes=changes, region=[] if dirty.empty else list(dirty.as_tuple()),
+        )  # fmt: skip
         _advance(row)
     desk.remember(row, result.edit)
-    return Outcome(row, changes, dirty, result.touch_id, _edge_notice(renderer, result, changes))
+    notice = _edge_notice(renderer, result, changes)
+    return Outcome(row, changes, dirty, result.touch_id, notice, result.pass_id)
+
+
+def _label(portrait: Portrait, result: operations.Result) -> str:
+    """What was done, and to which zone if that is known."""
+    touch = next(
+        (t for p in result.edit.passes for t in p.touches if t.id == result.touch_id), None
+    )
+    place = zone_title(analysing.known(portrait), touch) if touch is not None else ""
+    return f"{result.label}, {place[0].lower()}{place[1:]}" if place else result.label
 
 
 def _check_sources(old: Edit, new: Edit, bounds: Rect) -> None:
@@ -171,7 +161,7 @@ def _edge_notice(
         def read(rect: Rect, below: Edit = below) -> NDArray[np.float32]:
             return renderer.render(below, rect)
 
-        for touch in one.touches if one.kind == "patch" and one.enabled else ():
+        for touch in one.touches if one.kind == "patch" and one.on else ():
             if touch.id not in touched or touch.values["way"] != "blend":
                 continue
             if crosses_edge(read, outline(touch.path), renderer.bounds):
@@ -203,7 +193,7 @@ def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
 
 def _is_long(edit: Edit, changes: list[changing.Change]) -> bool:
     """Whether something changed that takes long to compute."""
-    slow = {p.id for p in edit.passes if p.enabled and _is_slow(p.kind)}
+    slow = {p.id for p in edit.passes if p.on and _is_slow(p.kind)}
     return any(
         c["what"] == "touch" and c["after"] is not None and c["pass_id"] in slow for c in changes
     )
@@ -229,15 +219,7 @@ def step(portrait: Portrait, revision: int, to: int) -> Outcome:
         entries = HistoryEntry.objects.filter(portrait=row)
         if to < 0 or not (to == 0 or entries.filter(number=to).exists()):
             raise Problem(400, "no_such_step", "The history doesn't go that far.")
-        edit = old
-        if to < row.history_at:
-            for entry in entries.filter(number__gt=to, number__lte=row.history_at).order_by(
-                "-number"
-            ):
-                edit = changing.apply(edit, changing.reverse(entry.changes))
-        else:
-            for entry in entries.filter(number__gt=row.history_at, number__lte=to):
-                edit = changing.apply(edit, entry.changes)
+        edit = _walked(row, old, to)
         changes = changing.compare(old, edit)
         row.history_at = to
         rows.save(row, edit, changes)
@@ -246,6 +228,27 @@ def step(portrait: Portrait, revision: int, to: int) -> Outcome:
     return Outcome(row, changes, changed_region(old, edit, renderer.bounds))
 
 
+def edit_at(portrait: Portrait, number: int) -> Edit:
+    """The edit as it was when so many entries of the history were in force."""
+    entries = HistoryEntry.objects.filter(portrait=portrait)
+    if number < 0 or not (number == 0 or entries.filter(number=number).exists()):
+        raise Problem(404, "no_such_step", "The history doesn't go that far.")
+    return _walked(portrait, desk.edit_of(portrait), number)
+
+
+def _walked(portrait: Portrait, edit: Edit, to: int) -> Edit:
+    entries = HistoryEntry.objects.filter(portrait=portrait)
+    if to < portrait.history_at:
+        for entry in entries.filter(number__gt=to, number__lte=portrait.history_at).order_by(
+            "-number"
+        ):
+            edit = changing.apply(edit, changing.reverse(entry.changes))
+    else:
+        for entry in entries.filter(number__gt=portrait.history_at, number__lte=to):
+            edit = changing.apply(edit, entry.changes)
+    return edit
+
+
 def preview(portrait: Portrait, renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
     """The edit as it would be after an operation that isn't finished yet."""
-    return operations.perform(edit, operation, _chooser(portrait, renderer)).edit
+    return operations.perform(edit, operation, context_of(portrait, renderer)).edit

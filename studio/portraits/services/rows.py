@@ -6,15 +6,18 @@ from typing import Any
 
 from retouch.edit import Edit
 from retouch.edit.form import from_data
-from studio.portraits.models import Pass, Portrait, Touch
+from studio.portraits.models import MaskStroke, Pass, Portrait, Touch
 
+_PASS_FIELDS = (
+    "kind", "name", "settings", "mask", "strength", "blend", "enabled", "stage_on",
+)  # fmt: skip
 _TOUCH_FIELDS = ("path", "values", "source", "spare", "enabled")
 
 
 def load(portrait: Portrait) -> Edit:
     """The portrait's edit as its rows say."""
     passes: list[dict[str, Any]] = []
-    for row in Pass.objects.filter(portrait=portrait).prefetch_related("touches"):
+    for row in Pass.objects.filter(portrait=portrait).prefetch_related("touches", "strokes"):
         touches = [
             {"id": t.uid, **{field: getattr(t, field) for field in _TOUCH_FIELDS}}
             for t in row.touches.all()
@@ -25,10 +28,11 @@ def load(portrait: Portrait) -> Edit:
                 "kind": row.kind,
                 "name": row.name,
                 "settings": row.settings,
-                "mask": row.mask,
+                "mask": {**row.mask, "strokes": [s.data for s in row.strokes.all()]},
                 "strength": row.strength,
                 "blend": row.blend,
                 "enabled": row.enabled,
+                "stage_on": row.stage_on,
                 "touches": touches,
             }
         )
@@ -49,12 +53,21 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
             row = rows.get(change["id"]) or Pass(
                 portrait=portrait, uid=change["id"], position=change["index"]
             )
-            for field in ("kind", "name", "settings", "mask", "strength", "blend", "enabled"):
-                setattr(row, field, state[field])
+            for field in _PASS_FIELDS:
+                # An entry of the history may be older than a field.
+                if field in state:
+                    setattr(row, field, state[field])
             row.save()
             rows[change["id"]] = row
             continue
         owner = rows[change["pass_id"]]
+        if change["what"] == "strokes":
+            at = change["index"]
+            MaskStroke.objects.filter(owner_pass=owner, position__gte=at).delete()
+            MaskStroke.objects.bulk_create(
+                MaskStroke(owner_pass=owner, position=at + n, data=s) for n, s in enumerate(state)
+            )
+            continue
         if state is None:
             Touch.objects.filter(owner_pass=owner, uid=change["id"]).delete()
             continue

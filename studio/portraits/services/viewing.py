@@ -9,18 +9,30 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
 import simplejpeg
+from numpy.typing import NDArray
 
+from retouch.bands import BANDS, PARTS, Sizes
+from retouch.colour.likeness import to_lab
 from retouch.edit import Edit
 from retouch.errors import Cancelled
-from retouch.render import render_view
+from retouch.geometry import Rect
+from retouch.render import Renderer, shows
 from studio.errors import Problem
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, gestures
+from studio.portraits.services import desk, gestures, takes
 
 # A view is a screen's worth of pixels; this allows an 8K screen.
 MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
+_USUAL = Sizes(8.0)
+
+
+Show = Literal[
+    "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
+    "change",
+]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -28,7 +40,10 @@ class ViewRequest:
     """What to show: ``x``, ``y`` corner in pixels of the original, ``scale`` screen pixels per
     original pixel (at most 1), ``width`` x ``height`` screen pixels.
 
-    ``show``: ``result``, ``original``, or ``without`` the pass ``without_pass``.
+    ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
+    or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
+    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far. ``of`` names
+    the pass, take, step or band; the sizes are those of bands.
     """
 
     x: float
@@ -36,9 +51,10 @@ class ViewRequest:
     scale: float
     width: int
     height: int
-    show: Literal["result", "original", "without"] = "result"
-    without_pass: str | None = None
+    show: Show = "result"
+    of: str = ""
     moving: bool = False
+    sizes: Sizes = _USUAL
 
 
 class Newest:
@@ -80,23 +96,10 @@ def view(
         raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
     one = desk.open_desk(portrait)
     edit = one.edit
-    if request.show == "original":
-        edit = Edit()
-    else:
-        for operation in draft or []:
-            edit = gestures.preview(portrait, one.renderer, edit, operation)
-        if request.show == "without":
-            edit = Edit(tuple(p for p in edit.passes if p.id != request.without_pass))
+    for operation in draft or []:
+        edit = gestures.preview(portrait, one.renderer, edit, operation)
     try:
-        pixels = render_view(
-            one.renderer.plan(edit),
-            request.x,
-            request.y,
-            request.scale,
-            request.width,
-            request.height,
-            cancelled,
-        )
+        pixels = _shown(portrait, one.renderer, edit, request, cancelled)
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
     # Halved colour while something moves, full colour at rest (measured: see docs/benchmarks.md).
@@ -106,3 +109,56 @@ def view(
         colorspace="RGB",
         colorsubsampling="420" if request.moving else "444",
     )
+
+
+def _shown(
+    portrait: Portrait,
+    renderer: Renderer,
+    edit: Edit,
+    request: ViewRequest,
+    cancelled: Callable[[], bool],
+) -> NDArray[np.uint8]:
+    show, of = request.show, request.of
+    one = next((p for p in edit.passes if p.id == of), None)
+    if one is None and show in ("mask", "tint", "effect"):
+        raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
+    if show == "take":
+        edit = takes.edit_of(portrait, of)
+    elif show == "step":
+        edit = gestures.edit_at(portrait, int(of) if of.isdecimal() else -1)
+    plan = renderer.plan(edit)
+    place = (request.x, request.y, request.scale, request.width, request.height)
+    grid = shows.grid_of(plan, *place)
+
+    def of_edit(other: Edit) -> NDArray[np.uint8]:
+        return shows.seen(renderer.plan(other), grid, cancelled)
+
+    if show == "original":
+        return of_edit(Edit())
+    if show in ("without", "effect"):
+        without = of_edit(Edit(tuple(p for p in edit.passes if p.id != of)))
+        return without if show == "without" else shows.effect_view(of_edit(edit), without)
+    if show in ("mask", "tint"):
+        assert one is not None
+        if show == "mask":
+            return shows.mask_view(plan, grid, one)
+        return shows.tint_view(plan, grid, one, cancelled)
+    if show == "band":
+        if of not in (*BANDS, *PARTS):
+            raise Problem(404, "no_such_band", f"There is no band called {of!r}.")
+        return shows.band_view(plan, grid, of, request.sizes, cancelled)
+    if show == "boosted":
+        return shows.boosted_view(of_edit(edit))
+    if show == "change":
+        return shows.change_view(of_edit(Edit()), of_edit(edit))
+    return of_edit(edit)
+
+
+def sample(portrait: Portrait, x: float, y: float) -> list[float]:
+    """CIELAB of the original, the mean of five by five pixels around a place."""
+    pyramid = desk.renderer_of(portrait).pyramid
+    spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3).clip(pyramid.picture.bounds)
+    if not math.isfinite(x + y) or spot.empty:
+        raise Problem(422, "outside", "This place lies outside of the picture.")
+    lab = to_lab(pyramid.crop(spot, 0)).reshape(-1, 3).mean(0)
+    return [round(float(v), 2) for v in lab]

@@ -52,6 +52,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Preferences
+         * @description The user's own keys and brushes.
+         */
+        get: operations["get_preferences"];
+        /**
+         * Set Preferences
+         * @description Store them; a key for two actions, or two brushes of one name, are refused.
+         */
+        put: operations["set_preferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/limits": {
         parameters: {
             query?: never;
@@ -268,6 +292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/history/{number}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Step Thumbnail
+         * @description What a step of the history changed, as it was after it.
+         */
+        get: operations["get_step_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/edit": {
         parameters: {
             query?: never;
@@ -280,6 +324,74 @@ export interface paths {
          * @description The edit in its published form (docs/formats/edit.schema.json), for the command line.
          */
         get: operations["get_edit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description All takes, the first first.
+         */
+        get: operations["list_takes"];
+        put?: never;
+        /**
+         * Keep Take
+         * @description Keep the present state under a name.
+         */
+        post: operations["keep_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/takes/{take_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Take
+         * @description Delete a take; the portrait stays as it is.
+         */
+        delete: operations["delete_take"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename Take
+         * @description Give a take another name.
+         */
+        patch: operations["rename_take"];
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/takes/{take_id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Take Thumbnail
+         * @description A small picture of a take.
+         */
+        get: operations["get_take_thumbnail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -328,7 +440,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/portraits/{portrait_id}/band": {
+    "/api/portraits/{portrait_id}/sample": {
         parameters: {
             query?: never;
             header?: never;
@@ -336,10 +448,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Band
-         * @description One band of detail of the saved state, its levels stretched; ``tone`` and ``detail`` too.
+         * Sample Colour
+         * @description The colour of the original around a place, for masks by range.
          */
-        get: operations["get_band"];
+        get: operations["sample_colour"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/change-scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Change Scale
+         * @description The colours in which changes are shown.
+         */
+        get: operations["get_change_scale"];
         put?: never;
         post?: never;
         delete?: never;
@@ -542,6 +674,36 @@ export interface components {
             password: string;
         };
         /**
+         * Brush
+         * @description A brush setting saved by name; sizes in millimetres fit every face.
+         */
+        Brush: {
+            /** Name */
+            name: string;
+            /** Mode */
+            mode: string;
+            /** Radius Mm */
+            radius_mm: number;
+            /** Softness */
+            softness: number;
+            /** Opacity */
+            opacity: number;
+            /** Flow */
+            flow: number;
+        };
+        /**
+         * PreferencesBody
+         * @description ``keys``: actions with keys of the user's own, in place of the usual ones.
+         */
+        PreferencesBody: {
+            /** Keys */
+            keys: {
+                [key: string]: string[];
+            };
+            /** Brushes */
+            brushes: components["schemas"]["Brush"][];
+        };
+        /**
          * LimitsOut
          * @description What can be uploaded.
          */
@@ -621,6 +783,37 @@ export interface components {
             history: components["schemas"]["HistoryOut"];
         };
         /**
+         * GradientArea
+         * @description Full at ``start``, nothing at ``end``.
+         */
+        GradientArea: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
+            /**
+             * Way
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "take" | "cross";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /** Start */
+            start: number[];
+            /** End */
+            end: number[];
+            /**
+             * Round
+             * @default false
+             */
+            round: boolean;
+        };
+        /**
          * HistoryOut
          * @description ``at`` of ``count`` entries are in force; names of the steps back and forward.
          */
@@ -634,58 +827,60 @@ export interface components {
             /** Redo */
             redo: string | null;
         };
-        /** MaskOut */
+        /**
+         * MaskOut
+         * @description Where a pass acts; its strokes are counted apart.
+         */
         MaskOut: {
             /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "everything" | "outline";
-            /**
-             * Points
+             * Areas
              * @default []
              */
-            points: number[][];
-            /**
-             * Feather Px
-             * @default 0
-             */
-            feather_px: number;
+            areas: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[];
             /**
              * Invert
              * @default false
              */
             invert: boolean;
             /**
-             * Strokes
-             * @default []
+             * Grow Px
+             * @default 0
              */
-            strokes: components["schemas"]["MaskStroke"][];
+            grow_px: number;
+            /**
+             * Feather Px
+             * @default 0
+             */
+            feather_px: number;
         };
         /**
-         * MaskStroke
-         * @description A stroke that hides the pass (eases it) or shows it again.
+         * OutlineArea
+         * @description The inside of a closed outline.
          */
-        MaskStroke: {
-            /** Path */
-            path: number[][];
-            /** Radius Px */
-            radius_px: number;
+        OutlineArea: {
             /**
-             * Softness
-             * @default 50
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            softness: number;
+            kind: "outline";
             /**
-             * Flow
-             * @default 100
+             * Way
+             * @default add
+             * @enum {string}
              */
-            flow: number;
+            way: "add" | "take" | "cross";
             /**
-             * Reveal
+             * Invert
              * @default false
              */
-            reveal: boolean;
+            invert: boolean;
+            /** Points */
+            points: number[][];
+            /**
+             * Feather Px
+             * @default 0
+             */
+            feather_px: number;
         };
         /** PassOut */
         PassOut: {
@@ -702,12 +897,75 @@ export interface components {
             mask: components["schemas"]["MaskOut"];
             /** Strength */
             strength: number;
-            /** Blend */
-            blend: string;
+            /**
+             * Blend
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity";
             /** Enabled */
             enabled: boolean;
+            /**
+             * Stage On
+             * @default true
+             */
+            stage_on: boolean;
             /** Touches */
             touches: components["schemas"]["TouchOut"][];
+            /** Strokes */
+            strokes: number;
+        };
+        /**
+         * RangeArea
+         * @description Colours like the samples (CIELAB), within limits of light and saturation.
+         */
+        RangeArea: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "range";
+            /**
+             * Way
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "take" | "cross";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Colours
+             * @default []
+             */
+            colours: number[][];
+            /**
+             * Tolerance
+             * @default 12
+             */
+            tolerance: number;
+            /**
+             * Softness
+             * @default 50
+             */
+            softness: number;
+            /**
+             * Light
+             * @default [
+             *       0,
+             *       100
+             *     ]
+             */
+            light: number[];
+            /**
+             * Saturation
+             * @default [
+             *       0,
+             *       100
+             *     ]
+             */
+            saturation: number[];
         };
         /** TouchOut */
         TouchOut: {
@@ -733,6 +991,65 @@ export interface components {
             enabled: boolean;
         };
         /**
+         * ZoneArea
+         * @description A zone of one face, or of everyone's (-1).
+         */
+        ZoneArea: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zone";
+            /**
+             * Way
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "take" | "cross";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /** Zone */
+            zone: string;
+            /**
+             * Face
+             * @default -1
+             */
+            face: number;
+        };
+        /**
+         * MaskStroke
+         * @description A stroke that hides the pass (eases it) or shows it again.
+         */
+        MaskStroke: {
+            /** Path */
+            path: number[][];
+            /** Radius Px */
+            radius_px: number;
+            /**
+             * Softness
+             * @default 50
+             */
+            softness: number;
+            /**
+             * Flow
+             * @default 100
+             */
+            flow: number;
+            /**
+             * Reveal
+             * @default false
+             */
+            reveal: boolean;
+            /**
+             * Edges
+             * @default 0
+             */
+            edges: number;
+        };
+        /**
          * OutcomeOut
          * @description What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original.
          */
@@ -740,11 +1057,13 @@ export interface components {
             /** Revision */
             revision: number;
             /** Changes */
-            changes: (components["schemas"]["PassChange"] | components["schemas"]["TouchChange"])[];
+            changes: (components["schemas"]["PassChange"] | components["schemas"]["TouchChange"] | components["schemas"]["StrokesChange"])[];
             /** Dirty */
             dirty: number[];
             /** Touch Id */
             touch_id: string | null;
+            /** Pass Id */
+            pass_id?: string | null;
             /** Notice */
             notice?: string | null;
             history: components["schemas"]["HistoryOut"];
@@ -775,7 +1094,7 @@ export interface components {
         };
         /**
          * PassHead
-         * @description A pass without its touches.
+         * @description A pass without its touches and the strokes of its mask.
          */
         PassHead: {
             /** Id */
@@ -791,10 +1110,39 @@ export interface components {
             mask: components["schemas"]["MaskOut"];
             /** Strength */
             strength: number;
-            /** Blend */
-            blend: string;
+            /**
+             * Blend
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity";
             /** Enabled */
             enabled: boolean;
+            /**
+             * Stage On
+             * @default true
+             */
+            stage_on: boolean;
+        };
+        /**
+         * StrokesChange
+         * @description The strokes of a pass's mask from ``index`` on, before and after.
+         */
+        StrokesChange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "strokes";
+            /** Id */
+            id: string;
+            /** Pass Id */
+            pass_id: string;
+            /** Index */
+            index: number;
+            /** Before */
+            before: components["schemas"]["MaskStroke"][];
+            /** After */
+            after: components["schemas"]["MaskStroke"][];
         };
         /**
          * TouchChange
@@ -828,6 +1176,12 @@ export interface components {
             id?: string | null;
             /** Name */
             name?: string | null;
+            /** Settings */
+            settings?: {
+                [key: string]: boolean | number | string;
+            } | null;
+            /** Areas */
+            areas?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[] | null;
         };
         /**
          * AddTouch
@@ -871,6 +1225,21 @@ export interface components {
             /** Label */
             label?: string | null;
         };
+        /**
+         * BringPasses
+         * @description Copies of passes of another portrait of the same owner.
+         */
+        BringPasses: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bring_passes";
+            /** Portrait Id */
+            portrait_id: string;
+            /** Ids */
+            ids: string[];
+        };
         /** ChangePass */
         ChangePass: {
             /**
@@ -887,14 +1256,10 @@ export interface components {
             /** Enabled */
             enabled?: boolean | null;
             /** Blend */
-            blend?: string | null;
+            blend?: ("normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity") | null;
             /** Settings */
             settings?: {
                 [key: string]: boolean | number | string;
-            } | null;
-            /** Mask */
-            mask?: {
-                [key: string]: unknown;
             } | null;
         };
         /**
@@ -949,32 +1314,29 @@ export interface components {
             enabled?: boolean | null;
         };
         /**
-         * ClipPass
-         * @description Limit a pass to a closed outline, or to what lies outside of it; no points: everywhere.
+         * CopyMask
+         * @description Give a pass the mask of another.
          */
-        ClipPass: {
+        CopyMask: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            op: "clip_pass";
+            op: "copy_mask";
             /** Pass Id */
             pass_id: string;
+            /** From Id */
+            from_id: string;
+        };
+        /** DuplicatePass */
+        DuplicatePass: {
             /**
-             * Points
-             * @default []
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            points: number[][];
-            /**
-             * Feather Px
-             * @default 1
-             */
-            feather_px: number;
-            /**
-             * Invert
-             * @default false
-             */
-            invert: boolean;
+            op: "duplicate_pass";
+            /** Id */
+            id: string;
         };
         /**
          * DuplicateTouches
@@ -997,7 +1359,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["ClipPass"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ReturnToTake"];
         };
         /** MovePass */
         MovePass: {
@@ -1079,6 +1441,67 @@ export interface components {
             label?: string | null;
         };
         /**
+         * ReturnToTake
+         * @description The state of a take, as a step that can be undone.
+         */
+        ReturnToTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "return_to_take";
+            /** Take Id */
+            take_id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SetMask
+         * @description Change where a pass acts; what isn't given stays. ``label`` begins the history's words.
+         */
+        SetMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_mask";
+            /** Pass Id */
+            pass_id: string;
+            /** Areas */
+            areas?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[] | null;
+            /** Invert */
+            invert?: boolean | null;
+            /** Grow Px */
+            grow_px?: number | null;
+            /** Feather Px */
+            feather_px?: number | null;
+            /**
+             * Clear Strokes
+             * @default false
+             */
+            clear_strokes: boolean;
+            /** Label */
+            label?: string | null;
+        };
+        /**
+         * SwitchStage
+         * @description All passes of a stage off, or back to how each was.
+         */
+        SwitchStage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "switch_stage";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "look" | "clear" | "even" | "features" | "shape" | "finish" | "deliver";
+            /** On */
+            on: boolean;
+        };
+        /**
          * RepeatOut
          * @description A touch that repeats its source; ``likeness`` up to 1.
          */
@@ -1112,11 +1535,33 @@ export interface components {
             number: number;
             /** Label */
             label: string;
+            /** Region */
+            region: number[];
             /**
              * Created At
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * TakeOut
+         * @description A named state of a portrait.
+         */
+        TakeOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+        };
+        /** TakeIn */
+        TakeIn: {
+            /** Name */
+            name: string;
         };
         /**
          * DraftView
@@ -1137,7 +1582,28 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["ClipPass"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ReturnToTake"])[];
+            /**
+             * Show
+             * @default result
+             * @enum {string}
+             */
+            show: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change";
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Px Per Mm
+             * @default 8
+             */
+            px_per_mm: number;
+            /**
+             * Divide Mm
+             * @default 1
+             */
+            divide_mm: number;
             /** Revision */
             revision?: number | null;
             /** Window */
@@ -1147,6 +1613,24 @@ export interface components {
              * @default 0
              */
             number: number;
+        };
+        /**
+         * SampleOut
+         * @description A colour of the original: CIELAB, the mean around a place.
+         */
+        SampleOut: {
+            /** Lab */
+            lab: number[];
+        };
+        /**
+         * ChangeStop
+         * @description A colour (red, green, blue, 0..255) of the view of changes, and its CIEDE2000.
+         */
+        ChangeStop: {
+            /** Difference */
+            difference: number;
+            /** Colour */
+            colour: number[];
         };
         /**
          * ZoneOut
@@ -1509,6 +1993,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    get_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesBody"];
+                };
+            };
+        };
+    };
+    set_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreferencesBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesBody"];
                 };
             };
         };
@@ -1968,6 +2496,29 @@ export interface operations {
             };
         };
     };
+    get_step_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JPEG in sRGB. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
     get_edit: {
         parameters: {
             query?: never;
@@ -1988,6 +2539,170 @@ export interface operations {
             };
         };
     };
+    list_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"][];
+                };
+            };
+        };
+    };
+    keep_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    delete_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    rename_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    get_take_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JPEG in sRGB. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
     get_view: {
         parameters: {
             query: {
@@ -1996,8 +2711,10 @@ export interface operations {
                 scale: number;
                 width: number;
                 height: number;
-                show?: "result" | "original" | "without";
-                without_pass?: string | null;
+                show?: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change";
+                of?: string;
+                px_per_mm?: number;
+                divide_mm?: number;
                 revision?: number | null;
                 window?: string | null;
                 number?: number;
@@ -2047,17 +2764,11 @@ export interface operations {
             };
         };
     };
-    get_band: {
+    sample_colour: {
         parameters: {
             query: {
-                name: string;
                 x: number;
                 y: number;
-                scale: number;
-                width: number;
-                height: number;
-                px_per_mm: number;
-                divide_mm?: number;
             };
             header?: never;
             path: {
@@ -2067,13 +2778,33 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description A JPEG in sRGB. */
+            /** @description OK */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/jpeg": unknown;
+                    "application/json": components["schemas"]["SampleOut"];
+                };
+            };
+        };
+    };
+    get_change_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeStop"][];
                 };
             };
         };

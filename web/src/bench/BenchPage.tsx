@@ -1,7 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Alert, Button, Spinner } from "react-bootstrap";
+import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
-import { ApiError } from "../api/client";
+import { ApiError, type Kind, type Pass } from "../api/client";
 import { NotHere } from "../ui/NotHere";
 import type { Painter } from "./canvas/Painter";
 import { PictureView } from "./canvas/PictureView";
@@ -11,13 +12,17 @@ import { FaceMap } from "./panels/FaceMap";
 import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";
 import { PassPanel } from "./panels/PassPanel";
-import { Steps } from "./panels/Steps";
+import { Past } from "./panels/Past";
 import { TopBar } from "./panels/TopBar";
 import { takeOutline } from "./canvas/useOutlining";
 import { OutlineFlag } from "./panels/OutlineFlag";
-import { pickedOnes, useBench } from "./state/bench";
+import { movePass, pickedOnes, useBench } from "./state/bench";
+import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
+import { backAndForth, bandShown, showBand } from "./state/seeing";
+import { keepTake } from "./state/takes";
 import { useFaces, type ZoneShow } from "./state/faces";
 import { CLEARING, RING_MODES, useHand } from "./state/hand";
+import { kindsNow } from "./state/kinds";
 import { findTouch } from "./state/model";
 import { FORMS, useOutline } from "./state/outline";
 import { useKeys } from "./state/useKeys";
@@ -37,6 +42,12 @@ function removePicked() {
   if (ids.length > 1) useBench.getState().gesture({ op: "remove_touches", ids });
 }
 
+/** The passes that a pass is shown with: those of its stage. */
+function beside(passes: readonly Pass[], id: string, kinds: readonly Kind[]): Pass[] {
+  const stage = kinds.find((k) => k.name === passes.find((p) => p.id === id)?.kind)?.stage;
+  return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide));
+}
+
 /** The bench of the portrait in the address; another portrait starts afresh. */
 export function BenchPage() {
   const { id = "" } = useParams();
@@ -44,7 +55,7 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, revision, notice, question, problem, waiting, load, say, ask, catchUp } = useBench();
+  const { portrait, passes, revision, notice, question, problem, waiting, load, say, ask, catchUp } = useBench();
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
@@ -57,7 +68,8 @@ function Bench({ id }: { id: string }) {
 
   useEffect(() => {
     useFaces.getState().start(id);
-    useHand.getState().set({ mode: "heal", chosen: null, band: "all", bandShow: "off" });
+    useHand.getState().set({ mode: "heal", chosen: null, band: "all" });
+    useCompare.getState().set({ mode: "off", against: ORIGINAL, instead: RESULT, inGlass: ORIGINAL, held: null });
     return () => {
       useFaces.getState().stop();
       useSweep.getState().end();
@@ -89,16 +101,49 @@ function Bench({ id }: { id: string }) {
     return () => window.removeEventListener("beforeunload", ask);
   }, [waiting]);
 
+  // Nothing may go on showing a pass that is gone.
+  useEffect(() => {
+    const { against, instead, inGlass, set } = useCompare.getState();
+    if (!stillThere(instead, passes)) set({ instead: RESULT });
+    if (!stillThere(inGlass, passes)) set({ inGlass: ORIGINAL });
+    if (!stillThere(against, passes)) set({ mode: "off", against: ORIGINAL });
+  }, [passes]);
+
+  const queries = useQueryClient();
+  const keepNow = useCallback((portrait: string) => keepTake(portrait, queries), [queries]);
+
   const run = useCallback(
     (action: Action, down: boolean) => {
       const bench = useBench.getState();
       const hand = useHand.getState();
       const view = useView.getState();
+      const compare = useCompare.getState();
       const soften = (by: number) =>
         hand.set({ softness: Math.min(Math.max(hand.softness + by, 0), 100) });
       switch (action) {
         case "original":
-          return hand.set({ comparing: down });
+          return compare.set({ held: down ? ORIGINAL : null });
+        case "without":
+          if (!bench.openPass) return;
+          return compare.set({ held: down ? { show: "without", of: bench.openPass } : null });
+        case "compare": {
+          const modes = MODES.map((m) => m.mode);
+          return compare.set({ mode: modes[(modes.indexOf(compare.mode) + 1) % modes.length]! });
+        }
+        case "back":
+          return backAndForth();
+        case "maskShow": {
+          if (!bench.openPass) return;
+          const shows = ["result", "tint", "mask", "effect"] as const;
+          const at = shows.findIndex((s) => s === compare.instead.show);
+          const next = shows[(at + 1) % shows.length]!;
+          return compare.set({ instead: next === "result" ? RESULT : { show: next, of: bench.openPass } });
+        }
+        case "passUp":
+        case "passDown":
+          return bench.openPass && movePass(bench.openPass, action === "passUp" ? 1 : -1, beside(bench.passes, bench.openPass, kindsNow(queries)));
+        case "keepTake":
+          return bench.portrait && void keepNow(bench.portrait.id);
         case "pan":
           return hand.set({ panning: down });
         case "smaller":
@@ -139,8 +184,9 @@ function Bench({ id }: { id: string }) {
         case "blend":
           return hand.set({ mode: action });
         case "band": {
-          const next = BAND_SHOWS[(BAND_SHOWS.indexOf(hand.bandShow) + 1) % BAND_SHOWS.length]!;
-          return hand.set({ bandShow: next, glass: hand.glass || next === "glass" });
+          const now = bandShown(hand.band, compare.instead, compare.inGlass, hand.glass);
+          const next = BAND_SHOWS[(BAND_SHOWS.indexOf(now) + 1) % BAND_SHOWS.length]!;
+          return hand.band === "all" ? bench.say("Choose a band first, under By size.") : showBand(hand.band, next);
         }
         case "fill":
           return hand.set(
@@ -209,7 +255,7 @@ function Bench({ id }: { id: string }) {
           return void navigate("/help");
       }
     },
-    [navigate],
+    [navigate, keepNow, queries],
   );
   useKeys(run);
 
@@ -236,7 +282,7 @@ function Bench({ id }: { id: string }) {
           <br />
           {portrait.bits} bit · {portrait.profile}
         </p>
-        <Steps />
+        <Past />
       </aside>
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />

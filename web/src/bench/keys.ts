@@ -36,6 +36,13 @@ export type Action =
   | "sweepBack"
   | "marks"
   | "zone"
+  | "without"
+  | "compare"
+  | "back"
+  | "maskShow"
+  | "passUp"
+  | "passDown"
+  | "keepTake"
   | "help";
 
 export interface Key {
@@ -50,8 +57,15 @@ export interface Key {
   text: string;
 }
 
-export const KEYS: Key[] = [
+/** Keys of the user's own, by action. */
+export type Bindings = Record<string, string[]>;
+
+const USUAL: Key[] = [
   { action: "original", keys: ["q"], hold: true, group: "Look", text: "Show the original while held" },
+  { action: "without", keys: ["w"], hold: true, group: "Look", text: "Show the picture without the open pass while held" },
+  { action: "compare", keys: ["k"], group: "Look", text: "Compare: wipe, side by side, one above the other, flicker, off" },
+  { action: "maskShow", keys: ["i"], group: "Look", text: "Show the open pass's mask: as a tint, in white, its effect, not" },
+  { action: "back", keys: ["z"], group: "Look", text: "Between the whole picture and the last close-up" },
   { action: "glass", keys: ["g"], group: "Look", text: "The Glass on or off" },
   { action: "fit", keys: ["0"], group: "Look", text: "Fit the whole picture" },
   { action: "actual", keys: ["1"], group: "Look", text: "One to one" },
@@ -80,6 +94,9 @@ export const KEYS: Key[] = [
   { action: "remove", keys: ["delete", "backspace"], group: "Touches", text: "Delete the picked touches" },
   { action: "unpick", keys: ["escape"], group: "Touches", text: "Let go of the picked touch" },
   { action: "passSwitch", keys: ["e"], group: "Touches", text: "The open pass on or off" },
+  { action: "passUp", keys: ["mod+arrowup"], group: "Touches", text: "The open pass one place up" },
+  { action: "passDown", keys: ["mod+arrowdown"], group: "Touches", text: "The open pass one place down" },
+  { action: "keepTake", keys: ["mod+k"], group: "History", text: "Keep the present as a take" },
   { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
   { action: "redo", keys: ["mod+shift+z", "mod+y"], repeats: true, group: "History", text: "Redo" },
   { action: "sweepOn", keys: ["."], group: "Look", text: "Sweep: begin, and on to the next place" },
@@ -88,6 +105,22 @@ export const KEYS: Key[] = [
   { action: "zone", keys: ["v"], group: "Look", text: "Show the zone: not, as tint, white on black, in the Glass" },
   { action: "help", keys: ["?", "shift+?"], group: "Look", text: "This page" },
 ];
+
+export let KEYS: Key[] = USUAL;
+
+/** Put the user's own keys in place of the usual ones. */
+export function rebind(own: Bindings) {
+  KEYS = USUAL.map((k) => (own[k.action] ? { ...k, keys: own[k.action]! } : k));
+}
+
+export function usualKeys(action: Action): string[] {
+  return USUAL.find((k) => k.action === action)!.keys;
+}
+
+/** The action that has a key already, other than one's own. */
+export function takenBy(key: string, action: Action): Key | undefined {
+  return KEYS.find((k) => k.action !== action && k.keys.includes(key));
+}
 
 /** What the pointer does besides the keys; shown on the help page. */
 export const POINTER: { how: string; text: string }[] = [
@@ -116,6 +149,10 @@ export function keyFor(event: KeyboardEvent): Key | undefined {
 }
 
 const NAMES: Record<string, string> = {
+  arrowup: "↑",
+  arrowdown: "↓",
+  arrowleft: "←",
+  arrowright: "→",
   " ": "Space",
   escape: "Esc",
   delete: "Delete",

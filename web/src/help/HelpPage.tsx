@@ -1,13 +1,17 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
-import { Button } from "react-bootstrap";
-import { keyLabel, KEYS, POINTER } from "../bench/keys";
+import { Alert, Button } from "react-bootstrap";
+import { KEYS, POINTER } from "../bench/keys";
+import { usePreferences } from "../session/preferences";
 import { Brand } from "../ui/Brand";
+import { KeyRow } from "./KeyRow";
 
 const GROUPS = ["Look", "Brush", "Touches", "History"] as const;
 
 export function HelpPage() {
   const navigate = useNavigate();
+  // The table of keys is read anew whenever the user's own change.
+  const { keys, problem, save } = usePreferences();
   useEffect(() => {
     document.title = "Help · Mellow Glass";
   }, []);
@@ -22,24 +26,27 @@ export function HelpPage() {
       </header>
       <main>
         <h1>Keys and pointer</h1>
-        <p>One hand on the keys, one on the pen or mouse.</p>
+        <p>
+          One hand on the keys, one on the pen or mouse. To change a key, press its button and then the new key; Esc
+          leaves it as it is.
+        </p>
+        {problem && (
+          <Alert variant="warning" role="alert">
+            {problem}
+          </Alert>
+        )}
+        {Object.keys(keys).length > 0 && (
+          <Button variant="quiet" onClick={() => void save({ keys: {} })}>
+            Back to the usual keys
+          </Button>
+        )}
         <div className="mg-help-columns">
           {GROUPS.map((group) => (
             <section key={group}>
               <h2>{group}</h2>
               <dl>
                 {KEYS.filter((k) => k.group === group).map((k) => (
-                  <div key={k.action}>
-                    <dt>
-                      {k.keys
-                        .filter((key) => !key.startsWith("shift+"))
-                        .slice(0, 2)
-                        .map((key) => (
-                          <kbd key={key}>{keyLabel(key)}</kbd>
-                        ))}
-                    </dt>
-                    <dd>{k.text}</dd>
-                  </div>
+                  <KeyRow key={k.action} entry={k} />
                 ))}
               </dl>
             </section>

@@ -1,11 +1,16 @@
-import type { ReactNode } from "react";
+import { useEffect, type ReactNode } from "react";
 import { Button, Spinner } from "react-bootstrap";
+import { usePreferences } from "./preferences";
 import { useSession } from "./session";
 import { SignInPage } from "./SignInPage";
 
 /** Shows the sign-in page until somebody is signed in. */
 export function SessionGate({ children }: { children: ReactNode }) {
   const session = useSession();
+  const user = session.data?.user;
+  useEffect(() => {
+    if (user) void usePreferences.getState().load();
+  }, [user]);
   if (session.isPending)
     return (
       <main className="mg-centre">

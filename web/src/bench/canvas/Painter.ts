@@ -3,12 +3,9 @@
  * made them. Only the newest wish counts; after a touch only the changed part is fetched.
  */
 import { ApiError, fetchPicture, type Operation } from "../../api/client";
+import { keyOf, ORIGINAL, RESULT, type Mode, type Show } from "../state/compare";
+import { covers, frameOf, patch, type Frame } from "./Frames";
 import { gridOf, subGrid, type Grid, type Size, type View } from "./viewport";
-
-interface Frame {
-  canvas: HTMLCanvasElement;
-  grid: Grid;
-}
 
 export interface Lens {
   x: number;
@@ -34,27 +31,23 @@ function ownWindow(): string {
   return windowName;
 }
 
-function frameOf(bitmap: ImageBitmap, grid: Grid): Frame {
-  const canvas = document.createElement("canvas");
-  canvas.width = bitmap.width;
-  canvas.height = bitmap.height;
-  canvas.getContext("2d")!.drawImage(bitmap, 0, 0);
-  bitmap.close();
-  return { canvas, grid };
+/** How the pictures are arranged on the canvas. */
+export interface Arrangement {
+  /** Shown in place of the result. */
+  instead: Show;
+  held: Show | null;
+  lens: Lens | null;
+  inGlass: Show;
+  compare: { mode: Mode; against: Show; upright: boolean; at: number; flickerMs: number };
+  sizes: { px_per_mm: number; divide_mm: number };
 }
 
-function covers(frame: Frame | null, grid: Grid): boolean {
-  if (!frame) return false;
-  const f = frame.grid;
-  const eps = 0.25 / grid.scale;
-  return (
-    Math.abs(f.scale - grid.scale) < 1e-9 &&
-    f.x <= grid.x + eps &&
-    f.y <= grid.y + eps &&
-    f.x + f.width / f.scale >= grid.x + grid.width / grid.scale - eps &&
-    f.y + f.height / f.scale >= grid.y + grid.height / grid.scale - eps
-  );
-}
+/** Space between two pictures shown together, CSS pixels. */
+export const GAP = 6;
+/** Views whose brightness depends on all that is seen: never patched in parts. */
+const WHOLE = ["band", "boosted"];
+/** Views that don't change when passes do. */
+const STILL = ["original", "take", "step"];
 
 export class Painter {
   private view: View = { scale: 1, x: 0, y: 0 };
@@ -63,17 +56,26 @@ export class Painter {
   private base: Frame | null = null;
   private originalBase: Frame | null = null;
   private frame: Frame | null = null;
-  private original: Frame | null = null;
+  private others = new Map<string, Frame>();
+  private wishes = new Map<string, AbortController>();
   private draft: Frame | null = null;
   private revision = 0;
   private number = 0;
-  private showOriginal = false;
-  private lens: Lens | null = null;
+  private box: Size = { width: 0, height: 0 };
+  private flickTimer = 0;
+  private flicked = false;
+  private arranged: Arrangement = {
+    instead: RESULT,
+    held: null,
+    lens: null,
+    inGlass: ORIGINAL,
+    compare: { mode: "off", against: ORIGINAL, upright: true, at: 0.5, flickerMs: 700 },
+    sizes: { px_per_mm: 8, divide_mm: 1 },
+  };
   private timer = 0;
   private lastWish = -SERIES_MS;
   private raf = 0;
   private sharpWish: AbortController | null = null;
-  private originalWish: AbortController | null = null;
   private drafting = false;
   private nextDraft: { operations: Operation[]; region: readonly number[] | null } | null = null;
   private draftEnded = 0;
@@ -88,15 +90,16 @@ export class Painter {
     window.clearTimeout(this.timer);
     cancelAnimationFrame(this.raf);
     this.sharpWish?.abort();
-    this.originalWish?.abort();
+    window.clearInterval(this.flickTimer);
+    for (const wish of this.wishes.values()) wish.abort();
   }
 
   async start(revision: number) {
     this.revision = revision;
-    await Promise.all([this.loadBase("result"), this.loadBase("original")]);
+    await Promise.all([this.loadBase(RESULT), this.loadBase(ORIGINAL)]);
   }
 
-  private async loadBase(show: "result" | "original") {
+  private async loadBase(show: Show) {
     const { picture } = this.options;
     const scale = Math.min(1, BASE_LONG_SIDE / Math.max(picture.width, picture.height));
     const grid: Grid = {
@@ -108,17 +111,19 @@ export class Painter {
     };
     const bitmap = await this.fetch(grid, show, new AbortController().signal);
     if (!bitmap) return;
-    if (show === "original") this.originalBase = frameOf(bitmap, grid);
+    if (show === ORIGINAL) this.originalBase = frameOf(bitmap, grid);
     else this.base = frameOf(bitmap, grid);
     this.schedule();
   }
 
-  resize(screen: Size, ratio: number) {
+  /** `box` is the whole canvas, `screen` one of its pictures, in CSS pixels. */
+  resize(box: Size, screen: Size, ratio: number) {
+    this.box = box;
     this.screen = screen;
     this.ratio = ratio;
     const { canvas } = this.options;
-    canvas.width = Math.max(1, Math.round(screen.width * ratio));
-    canvas.height = Math.max(1, Math.round(screen.height * ratio));
+    canvas.width = Math.max(1, Math.round(box.width * ratio));
+    canvas.height = Math.max(1, Math.round(box.height * ratio));
     this.paint();
     this.wantSharp();
   }
@@ -129,22 +134,42 @@ export class Painter {
     this.wantSharp();
   }
 
-  compare(on: boolean) {
-    this.showOriginal = on;
-    if (on) void this.wantOriginal();
+  arrange(next: Arrangement) {
+    const before = this.arranged;
+    this.arranged = next;
+    if (JSON.stringify(before.sizes) !== JSON.stringify(next.sizes)) this.forget((key) => key.startsWith("band"));
+    if (keyOf(before.instead) !== keyOf(next.instead)) this.endDraft();
+    const { mode, flickerMs } = next.compare;
+    if (mode !== before.compare.mode || flickerMs !== before.compare.flickerMs) {
+      window.clearInterval(this.flickTimer);
+      this.flicked = false;
+      if (mode === "flicker")
+        this.flickTimer = window.setInterval(() => {
+          this.flicked = !this.flicked;
+          this.schedule();
+        }, flickerMs);
+    }
+    this.wantOthers();
     this.schedule();
   }
 
-  setLens(lens: Lens | null) {
-    this.lens = lens;
-    if (lens) void this.wantOriginal();
-    this.schedule();
+  /** All that is shown somewhere besides the result. */
+  private shown(): Show[] {
+    const { instead, held, lens, inGlass, compare } = this.arranged;
+    const all = [instead, held, lens && inGlass, compare.mode === "off" ? null : compare.against];
+    return all.filter((s): s is Show => s !== null && s.show !== "result");
+  }
+
+  private forget(which: (key: string) => boolean) {
+    for (const key of [...this.others.keys()]) if (which(key)) this.others.delete(key);
   }
 
   /** The saved state has changed inside `dirty` (x0, y0, x1, y1 of the original). */
   async changed(revision: number, dirty: readonly number[]) {
     this.revision = revision;
     this.epoch += 1;
+    const others = this.changedOthers(dirty);
+    if (this.arranged.instead.show !== "result") await others;
     const frame = this.frame;
     const hadDraft = this.draft !== null;
     const size = ((dirty[2] ?? 0) - (dirty[0] ?? 0)) * ((dirty[3] ?? 0) - (dirty[1] ?? 0));
@@ -154,10 +179,10 @@ export class Painter {
     }
     const sub = frame ? subGrid(frame.grid, dirty) : null;
     if (frame && sub && !this.sharpWish) {
-      const bitmap = await this.fetch(sub.grid, "result", new AbortController().signal);
+      const bitmap = await this.fetch(sub.grid, RESULT, new AbortController().signal);
       if (bitmap && this.frame === frame) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
-        this.patchBase(bitmap, sub.grid);
+        patch(this.base, bitmap, sub.grid);
         this.endDraft();
         this.paint();
         this.options.onSharp(true);
@@ -171,21 +196,30 @@ export class Painter {
       this.endDraft();
       this.schedule();
     }
-    if (!sub) await this.loadBase("result");
+    if (!sub) await this.loadBase(RESULT);
   }
 
-  private patchBase(bitmap: ImageBitmap, grid: Grid) {
-    if (!this.base) return;
-    const s = this.base.grid.scale;
-    const context = this.base.canvas.getContext("2d")!;
-    context.imageSmoothingQuality = "high";
-    context.drawImage(
-      bitmap,
-      grid.x * s,
-      grid.y * s,
-      (grid.width / grid.scale) * s,
-      (grid.height / grid.scale) * s,
-    );
+  /** Bring what else is shown up to date: parts of it where that is enough. */
+  private async changedOthers(dirty: readonly number[]) {
+    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
+    const shown = new Set(this.shown().map(keyOf));
+    this.forget((key) => !STILL.includes(key.split(":")[0]!) && !shown.has(key));
+    const epoch = this.epoch;
+    for (const show of this.shown()) {
+      if (STILL.includes(show.show)) continue;
+      const frame = this.others.get(keyOf(show));
+      const sub = frame && grid && covers(frame, grid) ? subGrid(frame.grid, dirty) : null;
+      if (!frame || WHOLE.includes(show.show) || !sub) {
+        await this.fetchOther(show, true);
+        continue;
+      }
+      const bitmap = await this.fetch(sub.grid, show, new AbortController().signal);
+      if (bitmap && epoch === this.epoch && this.others.get(keyOf(show)) === frame)
+        frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
+      bitmap?.close();
+    }
+    if (epoch === this.epoch && this.arranged.instead.show !== "result") this.endDraft();
+    this.schedule();
   }
 
   /** Show operations that aren't saved yet; only the newest is fetched. */
@@ -207,7 +241,7 @@ export class Painter {
         const bitmap = await fetchPicture(
           `/api/portraits/${this.options.id}/draft`,
           new AbortController().signal,
-          { ...part, operations: wish.operations, revision: this.revision },
+          { ...part, ...this.arranged.instead, ...this.arranged.sizes, operations: wish.operations, revision: this.revision },
         );
         if (ended === this.draftEnded) {
           this.draft = frameOf(bitmap, part);
@@ -233,7 +267,8 @@ export class Painter {
     this.revision = revision;
     this.epoch += 1;
     this.endDraft();
-    await Promise.all([this.loadBase("result"), this.fetchSharp()]);
+    this.forget((key) => !STILL.includes(key.split(":")[0]!));
+    await Promise.all([this.loadBase(RESULT), this.fetchSharp()]);
   }
 
   private wantSharp() {
@@ -254,7 +289,7 @@ export class Painter {
     this.sharpWish = wish;
     this.options.onSharp(false);
     const epoch = this.epoch;
-    const bitmap = await this.fetch(grid, "result", wish.signal);
+    const bitmap = await this.fetch(grid, RESULT, wish.signal, "result");
     if (this.sharpWish !== wish) return bitmap?.close();
     this.sharpWish = null;
     if (!bitmap) return;
@@ -265,27 +300,39 @@ export class Painter {
     this.frame = frameOf(bitmap, grid);
     this.paint();
     this.options.onSharp(true);
-    if (this.lens || this.showOriginal) void this.wantOriginal();
+    this.wantOthers();
   }
 
-  private async wantOriginal() {
+  private wantOthers() {
     const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
-    if (!grid || covers(this.original, grid)) return;
-    this.originalWish?.abort();
+    for (const show of this.shown()) if (grid && !covers(this.others.get(keyOf(show)), grid)) void this.fetchOther(show);
+  }
+
+  private async fetchOther(show: Show, anew = false): Promise<void> {
+    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
+    const key = keyOf(show);
+    if (!grid || this.closed || (!anew && this.wishes.has(key) && covers(this.others.get(key), grid))) return;
+    this.wishes.get(key)?.abort();
     const wish = new AbortController();
-    this.originalWish = wish;
-    const bitmap = await this.fetch(grid, "original", wish.signal);
-    if (this.originalWish !== wish) return bitmap?.close();
-    this.originalWish = null;
+    this.wishes.set(key, wish);
+    const epoch = this.epoch;
+    const bitmap = await this.fetch(grid, show, wish.signal, key);
+    if (this.wishes.get(key) !== wish) return bitmap?.close();
+    this.wishes.delete(key);
     if (!bitmap) return;
-    this.original = frameOf(bitmap, grid);
-    this.paint();
+    if (epoch !== this.epoch && !STILL.includes(show.show)) {
+      bitmap.close();
+      return this.fetchOther(show, true);
+    }
+    this.others.set(key, frameOf(bitmap, grid));
+    this.schedule();
   }
 
   private async fetch(
     grid: Grid,
-    show: "result" | "original",
+    { show, of }: Show,
     signal: AbortSignal,
+    series: string | null = null,
   ): Promise<ImageBitmap | null> {
     const query = new URLSearchParams({
       x: String(grid.x),
@@ -294,13 +341,15 @@ export class Painter {
       width: String(grid.width),
       height: String(grid.height),
       show,
-      window: `${ownWindow()}-${show}`,
-      number: String(++this.number),
+      of,
     });
-    if (show === "result") query.set("revision", String(this.revision));
+    if (!STILL.includes(show)) query.set("revision", String(this.revision));
+    if (show === "band") for (const [name, value] of Object.entries(this.arranged.sizes)) query.set(name, String(value));
     // Parts and the picture behind are small and always wanted; only whole views can be overtaken.
-    const part = !signal || signal !== this.sharpWish?.signal;
-    if (part && signal !== this.originalWish?.signal) query.delete("window");
+    if (series) {
+      query.set("window", `${ownWindow()}-${series}`);
+      query.set("number", String(++this.number));
+    }
     try {
       return await fetchPicture(`/api/portraits/${this.options.id}/view?${query}`, signal);
     } catch (error) {
@@ -326,28 +375,65 @@ export class Painter {
     context.drawImage(frame.canvas, x, y, frame.canvas.width * zoom, frame.canvas.height * zoom);
   }
 
-  private paint() {
-    cancelAnimationFrame(this.raf);
-    this.raf = 0;
-    const { canvas, picture } = this.options;
-    const context = canvas.getContext("2d")!;
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    context.clearRect(0, 0, canvas.width, canvas.height);
+  /** The frames of something shown, the coarse ones first. */
+  private layers(show: Show): (Frame | null | undefined)[] {
+    const draft = keyOf(show) === keyOf(this.arranged.instead) ? this.draft : null;
+    if (show.show === "result") return [this.base, this.frame, draft];
+    const own = this.others.get(keyOf(show));
+    return [show.show === "original" ? this.originalBase : this.base, own, draft];
+  }
+
+  private draw(context: CanvasRenderingContext2D, show: Show) {
+    for (const frame of this.layers(show)) if (frame) this.place(context, frame);
+  }
+
+  /** One picture with its corner at (`left`, `top`), CSS pixels; `over` draws inside of it. */
+  private pane(context: CanvasRenderingContext2D, left: number, top: number, over: () => void) {
+    const { picture } = this.options;
     const k = this.view.scale * this.ratio;
+    const { width, height } = this.screen;
     context.save();
+    context.translate(Math.round(left * this.ratio), Math.round(top * this.ratio));
+    context.beginPath();
+    context.rect(0, 0, width * this.ratio, height * this.ratio);
+    context.clip();
     context.beginPath();
     context.rect(-this.view.x * k, -this.view.y * k, picture.width * k, picture.height * k);
     context.clip();
-    const before = [this.originalBase, this.original];
-    const after = [this.base, this.frame, this.draft];
-    for (const frame of this.showOriginal ? before : after) if (frame) this.place(context, frame);
-    if (this.lens && !this.showOriginal) {
-      const { x, y, radius } = this.lens;
-      context.beginPath();
-      context.arc(x * this.ratio, y * this.ratio, radius * this.ratio, 0, 2 * Math.PI);
-      context.clip();
-      for (const frame of before) if (frame) this.place(context, frame);
-    }
+    over();
     context.restore();
+  }
+
+  private paint() {
+    cancelAnimationFrame(this.raf);
+    this.raf = 0;
+    const { canvas } = this.options;
+    const context = canvas.getContext("2d")!;
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.clearRect(0, 0, canvas.width, canvas.height);
+    const { instead, held, lens, inGlass, compare } = this.arranged;
+    const { mode, against, upright, at } = compare;
+    this.pane(context, 0, 0, () => {
+      this.draw(context, held ?? (mode === "flicker" && this.flicked ? against : instead));
+      if (held) return;
+      if (mode === "wipe") {
+        const [w, h] = [this.screen.width * this.ratio, this.screen.height * this.ratio];
+        context.beginPath();
+        if (upright) context.rect(at * w, 0, w, h);
+        else context.rect(0, at * h, w, h);
+        context.save();
+        context.clip();
+        this.draw(context, against);
+        context.restore();
+      }
+      if (lens) {
+        context.beginPath();
+        context.arc(lens.x * this.ratio, lens.y * this.ratio, lens.radius * this.ratio, 0, 2 * Math.PI);
+        context.clip();
+        this.draw(context, inGlass);
+      }
+    });
+    if (mode === "side") this.pane(context, this.box.width - this.screen.width, 0, () => this.draw(context, held ?? against));
+    if (mode === "stack") this.pane(context, 0, this.box.height - this.screen.height, () => this.draw(context, held ?? against));
   }
 }

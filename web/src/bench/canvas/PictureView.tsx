@@ -4,7 +4,9 @@ import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
 import { CLEARING, offsetFor, OUTLINING, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, union } from "../state/model";
-import { BANDS, bandSettings, PARTS, passFor } from "../state/bands";
+import { bandSettings, passFor, pxPerMm } from "../state/bands";
+import { choices, keyOf, useCompare } from "../state/compare";
+import { useTakes } from "../state/takes";
 import { useView } from "../state/view";
 import { useOutline } from "../state/outline";
 import { useZones } from "../state/zones";
@@ -12,11 +14,12 @@ import { inside, keptUnder } from "../state/marks";
 import { useFaces } from "../state/faces";
 import { FacesLayer } from "./FacesLayer";
 import { OutlineLayer } from "./OutlineLayer";
-import { BandLayer } from "./BandLayer";
+import { CompareLayer, ChangeLegend } from "./CompareLayer";
 import { fillOf, openAdded, outlines, useOutlining } from "./useOutlining";
 import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
-import { Painter } from "./Painter";
+import { GAP, Painter } from "./Painter";
+import { addGradient, pickColour } from "./masking";
 import { Rings, type Grip } from "./Rings";
 import { toPicture, toScreen, type Size } from "./viewport";
 import { ZoneLayer } from "./ZoneLayer";
@@ -70,7 +73,7 @@ function UnderWay({ mode, path }: { mode: Mode; path: [number, number][] }) {
     );
   if (mode === "iris")
     return <circle className="mg-drawn" cx={a[0]} cy={a[1]} r={Math.hypot(b[0] - a[0], b[1] - a[1])} />;
-  if (mode === "nudge") return <line className="mg-drawn" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />;
+  if (mode === "nudge" || mode === "gradient") return <line className="mg-drawn" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />;
   return null;
 }
 
@@ -97,7 +100,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const { portrait, passes, picked, also, openPass, gesture, pick } = useBench();
   const hand = useHand();
   const { view, screen, setScreen, zoomAt, panBy, toggleFit } = useView();
+  const compare = useCompare();
+  const takes = useTakes(portrait?.id);
   const box = useRef<HTMLDivElement>(null);
+  const full = useRef<Size>({ width: 1, height: 1 });
   const canvas = useRef<HTMLCanvasElement>(null);
   const [pointer, setPointer] = useState<[number, number] | null>(null);
   const [stroke, setStroke] = useState<[number, number][] | null>(null);
@@ -131,7 +137,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     });
     painterRef.current = painter;
     const { view: v, screen: s } = useView.getState();
-    painter.resize(s, window.devicePixelRatio);
+    painter.resize(full.current, s, window.devicePixelRatio);
     painter.look(v);
     void painter.start(useBench.getState().revision);
     useBench.getState().follow(
@@ -148,19 +154,32 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     const element = box.current!;
     const measure = () => {
       const { width, height } = element.getBoundingClientRect();
-      setScreen({ width, height });
-      painterRef.current?.resize({ width, height }, window.devicePixelRatio);
+      const screen = {
+        width: compare.mode === "side" ? Math.floor((width - GAP) / 2) : width,
+        height: compare.mode === "stack" ? Math.floor((height - GAP) / 2) : height,
+      };
+      full.current = { width, height };
+      setScreen(screen);
+      painterRef.current?.resize(full.current, screen, window.devicePixelRatio);
     };
+    measure();
     const observer = new ResizeObserver(measure);
     observer.observe(element);
     return () => observer.disconnect();
-  }, [setScreen, painterRef]);
+  }, [setScreen, painterRef, compare.mode]);
 
   useEffect(() => painterRef.current?.look(view), [view, painterRef]);
-  useEffect(() => painterRef.current?.compare(hand.comparing), [hand.comparing, painterRef]);
   useEffect(
-    () => painterRef.current?.setLens(hand.glass ? hand.lens : null),
-    [hand.glass, hand.lens, painterRef, id],
+    () =>
+      painterRef.current?.arrange({
+        instead: compare.instead,
+        held: compare.held,
+        lens: hand.glass ? hand.lens : null,
+        inGlass: compare.inGlass,
+        compare,
+        sizes: { px_per_mm: Math.min(Math.max(pxPerMm(), 0.2), 300), divide_mm: hand.divide },
+      }),
+    [compare, hand.glass, hand.lens, hand.divide, painterRef, id],
   );
 
   const wheel = useCallback(
@@ -189,7 +208,11 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
 
   const local = (event: React.PointerEvent): [number, number] => {
     const bounds = box.current!.getBoundingClientRect();
-    return [event.clientX - bounds.left, event.clientY - bounds.top];
+    const [x, y] = [event.clientX - bounds.left, event.clientY - bounds.top];
+    // In the second picture of two the hand does the same as in the first.
+    const second = { side: [full.current.width - screen.width, 0], stack: [0, full.current.height - screen.height] };
+    const [dx, dy] = second[compare.mode as "side" | "stack"] ?? [0, 0];
+    return (dx && x >= dx) || (dy && y >= dy) ? [x - dx!, y - dy!] : [x, y];
   };
   const inPicture = (event: React.PointerEvent) => toPicture(view, ...local(event));
 
@@ -199,7 +222,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       pan.current = [event.clientX, event.clientY];
       return;
     }
-    if (event.button !== 0 || hand.comparing) return;
+    if (event.button !== 0 || compare.held) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     if (event.pointerType === "pen" && !hand.penSeen) hand.set({ penSeen: true });
     const [x, y] = inPicture(event);
@@ -237,7 +260,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       const [first] = stroke;
       // A box, a ring or a shift has two ends only.
       if (pressure.current !== null) pressure.current = Math.max(pressure.current, event.pressure);
-      if (hand.mode === "face" || hand.mode === "iris" || hand.mode === "nudge")
+      if (hand.mode === "face" || hand.mode === "iris" || hand.mode === "nudge" || hand.mode === "gradient")
         setStroke([first!, [x, y]]);
       else if (Math.hypot(x - last[0], y - last[1]) >= Math.max(SPACING * (hand.mode === "lasso" ? 4 : hand.radius), 0.7))
         setStroke([...stroke, [x, y]]);
@@ -266,6 +289,11 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       }
       case "face":
         if (long * view.scale > 12) face("face", [first, last]);
+        break;
+      case "pick":
+        return void pickColour(last);
+      case "gradient":
+        if (long * view.scale > 4) addGradient(first, last);
         break;
       case "iris":
         if (long >= 1.5) face("iris", [first], long);
@@ -302,8 +330,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     if (!bench.openPass) return bench.say("Open the pass that you want to ease first.");
     const key = ++counter.current;
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
-    const { radius: radius_px, softness, flow, reveal } = hand;
-    gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal } }, () =>
+    const { radius: radius_px, softness, flow, reveal, maskEdges: edges } = hand;
+    gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal, edges } }, () =>
       setPending((p) => p.filter((q) => q.key !== key)),
     );
   };
@@ -393,7 +421,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   };
 
   const grab = (grip: Grip, touch: Touch, event: React.PointerEvent) => {
-    if (hand.panning || hand.comparing || event.button !== 0) return;
+    if (hand.panning || compare.held || event.button !== 0) return;
     event.stopPropagation();
     if (event.ctrlKey || event.metaKey) return useBench.getState().pickAlso(touch.id);
     box.current!.setPointerCapture(event.pointerId);
@@ -407,13 +435,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const radius = hand.radius * view.scale;
   const zones = useZones();
   const { zone, zoneShow } = useFaces();
-  const bandTitle = [...BANDS, ...PARTS].find((b) => b.name === hand.band)?.title.toLowerCase();
+  const words = choices(passes, openPass, takes.data ?? []);
+  const titleOf = (key: string) => words.find((c) => c.key === key)?.title ?? (key === "result" ? "Result" : key);
   const inLens =
-    hand.bandShow === "glass" && bandTitle
-      ? bandTitle
-      : zoneShow === "glass"
-      ? (zones.data?.find((z) => z.name === zone)?.title.toLowerCase() ?? zone)
-      : "original";
+    zoneShow === "glass" ? (zones.data?.find((z) => z.name === zone)?.title ?? zone) : titleOf(keyOf(compare.inGlass));
   const brushing = PAINTING.includes(hand.mode) && !outlines(hand.mode, hand.fillBy);
   const within =
     pointer &&
@@ -446,10 +471,9 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       }}
     >
       <canvas ref={canvas} />
-      <svg className="mg-overlay" aria-label="Touches">
-        {!hand.comparing && (
+      <svg className="mg-overlay" aria-label="Touches" style={{ width: screen.width, height: screen.height }}>
+        {!compare.held && (
           <>
-            <BandLayer />
             <ZoneLayer />
             <MarksLayer view={view} />
             <FacesLayer view={view} />
@@ -490,10 +514,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
             )}
           </>
         )}
-        {hand.glass && !hand.comparing && (
-          <GlassRim label={inLens} lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
+        {hand.glass && !compare.held && (
+          <GlassRim label={inLens.toLowerCase()} lens={hand.lens} screen={screen} onChange={(lens) => hand.set({ lens })} />
         )}
-        {within && !hand.panning && !hand.comparing && brushing && (
+        {within && !hand.panning && !compare.held && brushing && (
           <g className="mg-brush" pointerEvents="none">
             <circle className="mg-brush-dark" cx={pointer[0]} cy={pointer[1]} r={radius} />
             <circle className="mg-brush-light" cx={pointer[0]} cy={pointer[1]} r={radius} />
@@ -508,7 +532,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
           </g>
         )}
       </svg>
-      {hand.comparing && <div className="mg-flag">Original</div>}
+      <CompareLayer titleOf={titleOf} />
+      <ChangeLegend />
     </div>
   );
 }

@@ -1,6 +1,6 @@
 /** What the pointer does where outlines are drawn: patches, outlined fills, clips. */
 import { useState, type RefObject } from "react";
-import type { Operation } from "../../api/client";
+import type { Area, Operation } from "../../api/client";
 import { useBench } from "../state/bench";
 import { OUTLINING, useHand, type Mode } from "../state/hand";
 import { inside } from "../state/marks";
@@ -75,8 +75,16 @@ export function takeOutline(shift: Point | null = null) {
     const { openPass } = bench;
     if (!openPass) return bench.say("Open the pass that you want to limit first.");
     const { clipFeather, clipOutside } = useHand.getState();
+    const one = bench.passes.find((p) => p.id === openPass)!;
+    const area: Area = {
+      kind: "outline",
+      way: one.mask.areas.length ? "cross" : "add",
+      invert: clipOutside,
+      points: path,
+      feather_px: clipFeather,
+    };
     bench.gesture(
-      { op: "clip_pass", pass_id: openPass, points: path, feather_px: clipFeather, invert: clipOutside },
+      { op: "set_mask", pass_id: openPass, areas: [...one.mask.areas, area], clear_strokes: false, label: "Clip" },
       (outcome) => outcome && outline.clear(),
     );
   }

@@ -7,7 +7,9 @@ import { hint } from "../keys";
 import { BANDS, PARTS, pxPerMm, touchesIn } from "../state/bands";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
+import { useCompare } from "../state/compare";
 import { useHand } from "../state/hand";
+import { bandShown, proposedDivide, seeBothParts, showBand } from "../state/seeing";
 
 const SHOWS = [
   { show: "off", text: "Hidden", title: "The picture as it is" },
@@ -16,14 +18,19 @@ const SHOWS = [
 ] as const;
 
 export function BandsCard() {
-  const { band, divide, bandShow, glass, set } = useHand();
+  const { band, divide, glass, set } = useHand();
+  const { instead, inGlass } = useCompare();
+  const bandShow = bandShown(band, instead, inGlass, glass);
   const passes = useBench((s) => s.passes);
   const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);
   const [open, setOpen] = useState(false);
   const counts = touchesIn(passes);
   const chosen = [...BANDS, ...PARTS].find((b) => b.name === band);
-  const choose = (name: typeof band) =>
-    set({ band: band === name ? "all" : name, bandShow: band === name ? "off" : bandShow === "off" ? "whole" : bandShow });
+  const choose = (name: typeof band) => {
+    const next = band === name ? "all" : name;
+    set({ band: next });
+    showBand(next, next === "all" ? "off" : bandShow === "off" ? "whole" : bandShow);
+  };
   const entry = ({ name, title, size }: (typeof BANDS)[number]) => (
     <button
       key={name}
@@ -44,7 +51,7 @@ export function BandsCard() {
           By size <small>{chosen ? chosen.title : "whole picture"}</small>
         </button>
         {chosen && (
-          <Button variant="quiet" aria-label="Work in the whole picture" title="Work in the whole picture" onClick={() => set({ band: "all", bandShow: "off" })}>
+          <Button variant="quiet" aria-label="Work in the whole picture" title="Work in the whole picture" onClick={() => choose(band)}>
             <Icon name="x" />
           </Button>
         )}
@@ -64,6 +71,14 @@ export function BandsCard() {
             value={divide}
             onInput={(v) => set({ divide: v })}
           />
+          <div className="mg-row">
+            <Button variant="quiet" title="The size that suits how large the face is" onClick={() => set({ divide: proposedDivide() })}>
+              <Icon name="magic" /> {proposedDivide()} mm
+            </Button>
+            <Button variant="quiet" title="Tone and detail side by side" onClick={seeBothParts}>
+              <Icon name="layout-sidebar-inset-reverse" /> Both parts
+            </Button>
+          </div>
           <p className="mg-hint">
             {(divide * pxPerMm()).toFixed(1)} px here{known ? "" : "; no face says what a millimetre is, 8 px are taken"}
           </p>
@@ -76,7 +91,7 @@ export function BandsCard() {
                 aria-pressed={bandShow === s.show}
                 disabled={band === "all"}
                 title={hint("band", s.title)}
-                onClick={() => set({ bandShow: s.show, glass: glass || s.show === "glass" })}
+                onClick={() => showBand(band, s.show)}
               >
                 {s.text}
               </Button>

@@ -2,16 +2,22 @@ import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { hint, type Action } from "../keys";
+import { ORIGINAL, useCompare } from "../state/compare";
 import { useFaces } from "../state/faces";
-import { CLEARING, LARGEST, RING_MODES, SMALLEST, TAKING, useHand, type Mode } from "../state/hand";
+import { CLEARING, LARGEST, PAINTING, RING_MODES, SMALLEST, TAKING, useHand, type Mode } from "../state/hand";
 import { millimetres } from "../state/marks";
 import { FORMS, useOutline, type Form as OutlineForm } from "../state/outline";
 import { useView } from "../state/view";
+import { BrushChoice } from "./BrushChoice";
+import { ComparePopover } from "./ComparePopover";
 
 /** Brush sizes feel even when each step is a ratio. */
 const RATIO = { to: (v: number) => Math.log(v), from: (p: number) => Math.exp(p) };
 const RING_TEXT = { always: "always", near: "near the pointer", picked: "only the picked one", never: "never" };
 const RING_ICON = { always: "record-circle", near: "bullseye", picked: "check-circle", never: "circle" };
+
+/** Modes that change the mask of the open pass, and have no strength. */
+const MASKING: readonly Mode[] = ["clip", "gradient", "pick"];
 
 const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   heal: { title: "Heal", icon: "bandaid", how: "A click or stroke heals with clean skin from nearby" },
@@ -21,6 +27,8 @@ const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   blend: { title: "Blend", icon: "droplet-half", how: "Mixes neighbouring tones; the detail over them stays" },
   ease: { title: "Ease", icon: "eraser", how: "Take back a part of what the open pass did" },
   clip: { title: "Clip", icon: "scissors", how: "Outline where the open pass may act" },
+  gradient: { title: "Gradient", icon: "shadows", how: "Drag from where the pass acts fully to where it ends" },
+  pick: { title: "Pick", icon: "eyedropper", how: "Click colours for the range of the open pass's mask" },
   zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
   colour: { title: "Colour", icon: "eyedropper", how: "Click colours of the zone" },
   lasso: { title: "Lasso", icon: "bounding-box-circles", how: "Draw around marks" },
@@ -54,7 +62,7 @@ function HandValues() {
   const face = useFaces((s) => s.analysis?.faces[s.face]);
   const outline = useOutline();
   const { mode } = hand;
-  const outlined = mode === "patch" || mode === "clip" || (mode === "fill" && hand.fillBy === "outline");
+  const outlined = mode === "patch" || MASKING.includes(mode) || (mode === "fill" && hand.fillBy === "outline");
   return (
     <>
       {mode === "fill" && (
@@ -94,7 +102,7 @@ function HandValues() {
           <Icon name={hand.reveal ? "brush" : "eraser"} /> {hand.reveal ? "Bring back" : "Ease"}
         </Button>
       )}
-      {(outlined || outline.sparing) && <FormChoice />}
+      {((outlined && mode !== "pick" && mode !== "gradient") || outline.sparing) && <FormChoice />}
       {mode === "patch" && (
         <Button
           variant="tray"
@@ -175,7 +183,19 @@ function HandValues() {
           onInput={(softness) => hand.set({ softness })}
         />
       )}
-      {mode !== "ease" && mode !== "clip" && (
+      {mode === "ease" && (
+        <Slider
+          label="Edges"
+          title="Keeps to colours like those under the stroke: 0 not at all, 100 strictly"
+          unit="%"
+          min={0}
+          max={100}
+          initial={0}
+          value={hand.maskEdges}
+          onInput={(maskEdges) => hand.set({ maskEdges })}
+        />
+      )}
+      {mode !== "ease" && !MASKING.includes(mode) && (
         <Slider
           label="Strength"
           title="How much of the next touch shows"
@@ -205,6 +225,7 @@ function HandValues() {
 
 export function HandTray() {
   const hand = useHand();
+  const { held, set: look } = useCompare();
   const { view, zoomStep, zoomTo, fit, fitted } = useView();
   const percent = view.scale * window.devicePixelRatio * 100;
   const nextRings = RING_MODES[(RING_MODES.indexOf(hand.rings) + 1) % RING_MODES.length]!;
@@ -231,6 +252,7 @@ export function HandTray() {
         )}
       </div>
       <HandValues />
+      {PAINTING.includes(hand.mode) && <BrushChoice />}
       {hand.chosen && TAKING.includes(hand.mode) && (
         <Button
           variant="tray"
@@ -278,14 +300,16 @@ export function HandTray() {
       </Button>
       <Button
         variant="tray"
-        active={hand.comparing}
+        active={held?.show === "original"}
+        aria-label="Original"
         title={hint("original")}
-        onPointerDown={() => hand.set({ comparing: true })}
-        onPointerUp={() => hand.set({ comparing: false })}
-        onPointerLeave={() => hand.comparing && hand.set({ comparing: false })}
+        onPointerDown={() => look({ held: ORIGINAL })}
+        onPointerUp={() => look({ held: null })}
+        onPointerLeave={() => held && look({ held: null })}
       >
-        <Icon name="eye" /> <span className="mg-word">Original</span>
+        <Icon name="eye" />
       </Button>
+      <ComparePopover />
       <ButtonGroup className="mg-zoom" aria-label="Zoom">
         <Button variant="tray" aria-label="Zoom out" title={hint("zoomOut")} onClick={() => zoomStep(-1)}>
           <Icon name="dash" />

@@ -1,12 +1,16 @@
 import { useState, type FormEvent, type RefObject } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Dropdown, Form } from "react-bootstrap";
 import type { Kind, Operation, Pass } from "../../api/client";
+import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { hint } from "../keys";
 import { useBench } from "../state/bench";
-import { MaskRow } from "./MaskRow";
+import { BLENDS } from "../state/model";
+import { carry } from "../state/carrying";
+import { MaskCard } from "./MaskCard";
+import { RepeatsButton } from "./RepeatsButton";
 import { SettingControl } from "./SettingControl";
 import { TouchList } from "./TouchList";
 import { TouchValues } from "./TouchValues";
@@ -15,6 +19,10 @@ interface Props {
   pass: Pass;
   kind: Kind | undefined;
   painterRef: RefObject<Painter | null>;
+  /** One place up or down among those shown. */
+  onMove: (by: 1 | -1) => void;
+  onDrag: () => void;
+  onDrop: () => void;
 }
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
@@ -27,7 +35,7 @@ function matters(name: string, { settings }: Pass): boolean {
   return name !== "px_per_mm" || band !== "all";
 }
 
-export function PassCard({ pass, kind, painterRef }: Props) {
+export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
   const { openPass, open, gesture } = useBench();
   const [name, setName] = useState<string | null>(null);
   const [draft, setDraft] = useState<Record<string, number>>({});
@@ -53,8 +61,12 @@ export function PassCard({ pass, kind, painterRef }: Props) {
   };
 
   return (
-    <li className={`mg-card ${isOpen ? "mg-card-open" : ""} ${pass.enabled ? "" : "mg-card-off"}`}>
-      <div className="mg-card-head">
+    <li
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={onDrop}
+      className={`mg-card ${isOpen ? "mg-card-open" : ""} ${pass.enabled && pass.stage_on ? "" : "mg-card-off"}`}
+    >
+      <div className="mg-card-head" draggable={name === null} onDragStart={onDrag} title="Drag to another place">
         <Form.Check
           type="switch"
           role="switch"
@@ -89,22 +101,32 @@ export function PassCard({ pass, kind, painterRef }: Props) {
             />
           </Form>
         )}
-        <Button
-          variant="quiet"
-          aria-label={`Rename ${pass.name}`}
-          title="Rename"
-          onClick={() => setName(pass.name)}
-        >
-          <Icon name="pencil" />
-        </Button>
-        <Button
-          variant="quiet"
-          aria-label={`Delete ${pass.name}`}
-          title="Delete (can be undone)"
-          onClick={() => gesture({ op: "remove_pass", id: pass.id })}
-        >
-          <Icon name="trash3" />
-        </Button>
+        <Dropdown align="end">
+          <Dropdown.Toggle variant="quiet" className="mg-more" aria-label={`More for ${pass.name}`} title="More">
+            <Icon name="three-dots" />
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item as="button" onClick={() => setName(pass.name)}>
+              Rename
+            </Dropdown.Item>
+            <Dropdown.Item as="button" onClick={() => gesture({ op: "duplicate_pass", id: pass.id })}>
+              Duplicate
+            </Dropdown.Item>
+            <Dropdown.Item as="button" title="Then open the other portrait and bring it there" onClick={() => carry([pass])}>
+              Copy for another portrait
+            </Dropdown.Item>
+            <Dropdown.Item as="button" title={hint("passUp")} onClick={() => onMove(1)}>
+              Move up
+            </Dropdown.Item>
+            <Dropdown.Item as="button" title={hint("passDown")} onClick={() => onMove(-1)}>
+              Move down
+            </Dropdown.Item>
+            <Dropdown.Divider />
+            <Dropdown.Item as="button" title="Can be undone" onClick={() => gesture({ op: "remove_pass", id: pass.id })}>
+              Delete
+            </Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
       </div>
       {isOpen && (
         <div className="mg-card-body">
@@ -128,7 +150,15 @@ export function PassCard({ pass, kind, painterRef }: Props) {
               onCommit={(v) => commit(s.name, { settings: { [s.name]: v } })}
             />
           ))}
-          <MaskRow pass={pass} />
+          <Choice
+            label="Blend"
+            title="How the pass joins what is below it"
+            value={pass.blend}
+            choices={Object.entries(BLENDS)}
+            onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
+          />
+          <MaskCard pass={pass} painterRef={painterRef} />
+          {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}
           {kind?.touch_settings && <TouchList pass={pass} />}
           {kind?.touch_settings && <TouchValues pass={pass} settings={kind.touch_settings} painterRef={painterRef} />}
         </div>

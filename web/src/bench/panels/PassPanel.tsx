@@ -1,14 +1,18 @@
-import type { RefObject } from "react";
-import { Button, Dropdown } from "react-bootstrap";
+import { useState, type RefObject } from "react";
+import { Button, Dropdown, Form } from "react-bootstrap";
+import type { Operation } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import type { Painter } from "../canvas/Painter";
-import { useBench } from "../state/bench";
+import { movePass, useBench } from "../state/bench";
+import { bring, useCarried } from "../state/carrying";
 import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { ZonesCard } from "./ZonesCard";
+
+type Stage = Extract<Operation, { op: "switch_stage" }>["stage"];
 
 /** The passes of a stage as cards, the latest on top. */
 export function PassPanel({
@@ -18,7 +22,9 @@ export function PassPanel({
   stage: string;
   painterRef: RefObject<Painter | null>;
 }) {
-  const { passes, gesture, open } = useBench();
+  const { portrait, passes, gesture, open } = useBench();
+  const carried = useCarried();
+  const [dragged, setDragged] = useState<string | null>(null);
   const kinds = useKinds();
   const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
@@ -32,6 +38,22 @@ export function PassPanel({
     <aside className="mg-passes" aria-label="Passes">
       <div className="mg-panel-head">
         <h2>{title}</h2>
+        {shown.length > 0 && (
+          <Form.Check
+            type="switch"
+            role="switch"
+            aria-label={`${title} on or off`}
+            title="The whole stage on or off"
+            checked={shown.some((p) => p.stage_on)}
+            onChange={(e) => gesture({ op: "switch_stage", stage: stage as Stage, on: e.target.checked })}
+          />
+        )}
+        <span className="flex-grow-1" />
+        {carried.portrait && carried.portrait !== portrait?.id && (
+          <Button variant="quiet" title={`Copy ${carried.title} here`} onClick={bring}>
+            <Icon name="box-arrow-in-down" /> Bring
+          </Button>
+        )}
         {here.length > 2 ? (
           <Dropdown align="end">
             <Dropdown.Toggle variant="quiet" title="Add an empty pass">
@@ -69,6 +91,13 @@ export function PassPanel({
             pass={p}
             kind={here.find((k) => k.name === p.kind)}
             painterRef={painterRef}
+            onMove={(by) => movePass(p.id, by, shown)}
+            onDrag={() => setDragged(p.id)}
+            onDrop={() => {
+              if (dragged && dragged !== p.id)
+                gesture({ op: "move_pass", id: dragged, index: passes.findIndex((q) => q.id === p.id) });
+              setDragged(null);
+            }}
           />
         ))}
       </ul>

@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { Setting } from "../../api/client";
+import { Choice } from "../../ui/Choice";
 import { Slider } from "../../ui/Slider";
 
 /** A control for a declared setting, whatever its type. */
@@ -28,19 +29,13 @@ export function SettingControl({
     );
   if (setting.type === "choice")
     return (
-      <label className="mg-choice">
-        <span>{setting.title}</span>
-        <Form.Select
-          size="sm"
-          title={setting.meaning}
-          value={String(value)}
-          onChange={(e) => onCommit(e.target.value)}
-        >
-          {setting.choices.map((c) => (
-            <option key={c}>{c}</option>
-          ))}
-        </Form.Select>
-      </label>
+      <Choice
+        label={setting.title}
+        title={setting.meaning}
+        value={String(value)}
+        choices={setting.choices.map((c) => [c, c] as const)}
+        onChange={onCommit}
+      />
     );
   return (
     <Slider

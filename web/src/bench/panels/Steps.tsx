@@ -20,32 +20,36 @@ export function Steps() {
     placeholderData: (before) => before,
   });
   return (
-    <section className="mg-steps" aria-label="History">
-      <h2>History</h2>
-      <ol reversed>
-        {[...(steps.data ?? [])].reverse().map((s) => (
+    <ol reversed className="mg-steps" aria-label="History">
+      {[...(steps.data ?? [])].reverse().map((s) => {
+        const when = new Date(s.created_at);
+        return (
           <li key={s.number}>
             <button
               type="button"
               className={s.number > history.at ? "mg-step-undone" : ""}
               aria-current={s.number === history.at ? "step" : undefined}
               onClick={() => goTo(s.number)}
-              title={new Date(s.created_at).toLocaleString("en-GB")}
+              title={`${s.label}, ${when.toLocaleString("en-GB")}`}
             >
-              {s.label}
+              <img
+                loading="lazy"
+                alt=""
+                src={`/api/portraits/${id}/history/${s.number}/thumbnail?made=${when.getTime()}`}
+              />
+              <span>
+                {s.label}
+                <time dateTime={s.created_at}>{when.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}</time>
+              </span>
             </button>
           </li>
-        ))}
-        <li>
-          <button
-            type="button"
-            aria-current={history.at === 0 ? "step" : undefined}
-            onClick={() => goTo(0)}
-          >
-            As photographed
-          </button>
-        </li>
-      </ol>
-    </section>
+        );
+      })}
+      <li>
+        <button type="button" aria-current={history.at === 0 ? "step" : undefined} onClick={() => goTo(0)}>
+          As photographed
+        </button>
+      </li>
+    </ol>
   );
 }

@@ -12,6 +12,7 @@ const pass = (id: string, kind: string, band: string, touches = 0): Pass =>
     name: id,
     settings: { band },
     enabled: true,
+    stage_on: true,
     touches: Array.from({ length: touches }, () => touch),
   }) as unknown as Pass;
 

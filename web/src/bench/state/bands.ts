@@ -39,7 +39,7 @@ export function bandSettings(kind: string): Record<string, number | string> | nu
 /** Whether a pass takes touches of a kind in the chosen band. */
 export function fits(pass: Pass, kind: string, band: Band): boolean {
   const own = pass.settings["band"] ?? "all";
-  return pass.kind === kind && pass.enabled && (!BANDED.includes(kind) || own === band);
+  return pass.kind === kind && pass.enabled && pass.stage_on && (!BANDED.includes(kind) || own === band);
 }
 
 /** The open pass if it is one for the next touch. */

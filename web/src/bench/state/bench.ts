@@ -127,6 +127,7 @@ export const useBench = create<BenchState>((set, get) => {
       set({ saving: failures ? "offline" : "saving" });
       const job = jobs[0]!;
       if (await attempt(job)) {
+        if (failures > 1) set({ notice: "The connection is back; what you did meanwhile is being saved." });
         failures = 0;
         jobs = jobs.filter((j) => j !== job);
       } else {
@@ -225,4 +226,11 @@ export const useBench = create<BenchState>((set, get) => {
 export function pickedOnes(): string[] {
   const { picked, also } = useBench.getState();
   return picked ? [picked, ...also] : also;
+}
+
+/** Move a pass one place up or down among those that are shown with it, the lowest first. */
+export function movePass(id: string, by: 1 | -1, shown: readonly Pass[]) {
+  const { passes, gesture } = useBench.getState();
+  const next = shown[shown.findIndex((p) => p.id === id) + by];
+  if (next && next.id !== id) gesture({ op: "move_pass", id, index: passes.findIndex((p) => p.id === next.id) });
 }

@@ -13,6 +13,8 @@ export type Mode =
   | "blend"
   | "ease"
   | "clip"
+  | "gradient"
+  | "pick"
   | "zone"
   | "colour"
   | "lasso"
@@ -53,7 +55,6 @@ interface HandState {
   band: Band;
   /** Where tone and detail divide, in mm. */
   divide: number;
-  bandShow: "off" | "whole" | "glass";
   flow: number;
   chosen: Chosen | null;
   aligned: boolean;
@@ -67,6 +68,8 @@ interface HandState {
   reveal: boolean;
   clipFeather: number;
   clipOutside: boolean;
+  /** Painted masks keep to colours like those under the stroke, 0 to 100. */
+  maskEdges: number;
   /** A pen's pressure drives size and opacity. */
   pressure: boolean;
   /** A pen was used here; only then is its switch shown. */
@@ -80,7 +83,6 @@ interface HandState {
   rings: RingMode;
   glass: boolean;
   lens: Lens;
-  comparing: boolean;
   panning: boolean;
   set: (part: Partial<Omit<HandState, "set">>) => void;
   grow: (factor: number) => void;
@@ -95,7 +97,6 @@ export const useHand = create<HandState>()(
       mode: "heal",
       band: "all",
       divide: 1,
-      bandShow: "off",
       flow: 100,
       chosen: null,
       aligned: true,
@@ -106,6 +107,7 @@ export const useHand = create<HandState>()(
       reveal: false,
       clipFeather: 1,
       clipOutside: false,
+      maskEdges: 0,
       pressure: true,
       penSeen: false,
       edges: 50,
@@ -117,7 +119,6 @@ export const useHand = create<HandState>()(
       rings: "near",
       glass: false,
       lens: { x: 260, y: 240, radius: 110 },
-      comparing: false,
       panning: false,
       set: (part) => set(part),
       grow: (factor) =>

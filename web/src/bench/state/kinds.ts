@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { client, unwrap } from "../../api/client";
+import { useQuery, type QueryClient } from "@tanstack/react-query";
+import { client, unwrap, type Kind } from "../../api/client";
 
 export function useKinds() {
   return useQuery({
@@ -7,6 +7,11 @@ export function useKinds() {
     queryFn: () => unwrap(client.GET("/api/kinds")),
     staleTime: Infinity,
   });
+}
+
+/** The kinds as far as they have been fetched, for what happens outside of components. */
+export function kindsNow(queries: QueryClient): Kind[] {
+  return queries.getQueryData<Kind[]>(["kinds"]) ?? [];
 }
 
 /** Stages in the order of the work, with the names people read. */

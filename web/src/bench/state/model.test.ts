@@ -9,10 +9,12 @@ const pass = (id: string, touches: ReturnType<typeof touch>[] = []) =>
     kind: "heal",
     name: id,
     settings: {},
-    mask: { kind: "everything", points: [], feather_px: 0, invert: false },
+    mask: { areas: [], invert: false, grow_px: 0, feather_px: 0 },
+    strokes: 0,
     strength: 100,
     blend: "normal",
     enabled: true,
+    stage_on: true,
     touches,
   }) as unknown as Pass;
 const change = (part: object) => part as Change;
@@ -28,6 +30,17 @@ describe("applying changes", () => {
     );
     expect(out.map((p) => p.id)).toEqual(["b", "a"]);
     expect(out[0]!.touches.map((t) => t.id)).toEqual(["t"]);
+  });
+
+  it("counts the strokes of a mask, forwards and back, and keeps them when the pass changes", () => {
+    const strokes = (index: number, count: number) =>
+      change({ what: "strokes", id: "a", pass_id: "a", index, before: [], after: Array(count).fill({}) });
+    let out = applyChanges([pass("a")], [strokes(0, 1)]);
+    out = applyChanges(out, [strokes(1, 2)]);
+    expect(out[0]!.strokes).toBe(3);
+    out = applyChanges(out, [change({ what: "pass", id: "a", pass_id: "a", index: 0, before: out[0], after: { ...pass("a"), strokes: undefined } })]);
+    expect(out[0]!.strokes).toBe(3);
+    expect(applyChanges(out, [strokes(1, 0)])[0]!.strokes).toBe(1);
   });
 
   it("keeps the touches of a pass that changes or moves", () => {

@@ -6,13 +6,17 @@ export function applyChanges(passes: readonly Pass[], changes: readonly Change[]
   for (const change of changes) {
     const at = out.findIndex((p) => p.id === change.pass_id);
     if (change.what === "pass") {
-      const touches = at >= 0 ? out[at]!.touches : [];
+      const { touches, strokes } = out[at] ?? { touches: [], strokes: 0 };
       if (at >= 0) out.splice(at, 1);
-      if (change.after) out.splice(change.index, 0, { ...change.after, touches } as Pass);
+      if (change.after) out.splice(change.index, 0, { ...change.after, touches, strokes } as Pass);
       continue;
     }
     const owner = out[at];
     if (!owner) continue;
+    if (change.what === "strokes") {
+      out[at] = { ...owner, strokes: change.index + change.after.length };
+      continue;
+    }
     const touches = owner.touches.filter((t) => t.id !== change.id);
     if (change.after) touches.splice(change.index, 0, change.after);
     out[at] = { ...owner, touches };
@@ -66,3 +70,17 @@ export function union(
     Math.max(a[3]!, b[3]!),
   ];
 }
+
+/** Blend modes, with their words. */
+export const BLENDS: Record<Pass["blend"], string> = {
+  normal: "Normal",
+  multiply: "Multiply",
+  screen: "Screen",
+  darken: "Darken",
+  lighten: "Lighten",
+  "soft-light": "Soft light",
+  hue: "Hue",
+  saturation: "Saturation",
+  colour: "Colour",
+  luminosity: "Luminosity",
+};

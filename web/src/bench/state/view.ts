@@ -8,6 +8,8 @@ interface ViewState {
   screen: Size;
   picture: Size;
   fitted: boolean;
+  /** Where the bench looked before the whole picture was fitted. */
+  closeUp: View | null;
   setPicture: (picture: Size) => void;
   setScreen: (screen: Size) => void;
   zoomAt: (factor: number, px: number, py: number) => void;
@@ -18,6 +20,7 @@ interface ViewState {
   /** Show a rectangle of the picture (x0, y0, x1, y1) as large as it fits, one to one at most. */
   show: (rect: readonly number[]) => void;
   fit: () => void;
+  lookAgain: (view: View) => void;
   toggleFit: (px: number, py: number) => void;
 }
 
@@ -36,8 +39,9 @@ export const useView = create<ViewState>((set, get) => {
     screen: { width: 1, height: 1 },
     picture: { width: 1, height: 1 },
     fitted: true,
+    closeUp: null,
     setPicture: (picture) => {
-      set({ picture });
+      set({ picture, fitted: true, closeUp: null });
       get().fit();
     },
     setScreen: (screen) => {
@@ -81,9 +85,11 @@ export const useView = create<ViewState>((set, get) => {
       get().centre((x0 + x1) / 2, (y0 + y1) / 2);
     },
     fit: () => {
-      const { picture, screen } = get();
+      const { picture, screen, fitted, view } = get();
+      if (!fitted) set({ closeUp: view });
       if (screen.width > 1) look(viewport.fit(picture, screen), true);
     },
+    lookAgain: (view) => look(viewport.clamp(view, get().picture, get().screen)),
     toggleFit: (px, py) => {
       if (get().fitted) get().zoomTo(actual(), px, py);
       else get().fit();

@@ -1,0 +1,147 @@
+"""Whole masks over any rectangle, from what is kept of their parts."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.cache import ByteCache
+from retouch.edit.mask import Mask, MaskStroke, OutlineShape
+from retouch.geometry import Rect, union_all
+from retouch.heal import Footprint
+from retouch.masks.ground import Zones, ground
+from retouch.masks.painted import TILE, Tile, brush_of, laid_on
+from retouch.picture import Pyramid
+
+Array = NDArray[np.float32]
+
+_BUDGET = 160 * 1024 * 1024
+
+
+@dataclass(frozen=True)
+class _Kept:
+    cover: Array
+
+    @property
+    def nbytes(self) -> int:
+        return self.cover.nbytes
+
+
+class Masks:
+    """Draws masks of one picture; safe to use from several threads."""
+
+    def __init__(self, pyramid: Pyramid, budget: int = _BUDGET) -> None:
+        self.pyramid = pyramid
+        self._grounds: ByteCache[_Kept] = ByteCache(budget // 2)
+        self._tiles: ByteCache[Tile] = ByteCache(budget // 2)
+
+    def draw(self, mask: Mask, rect: Rect, level: int, zones: Zones | None = None) -> Array | None:
+        """Coverage 0..1 of ``rect`` (pixels of ``level``), shape (h, w, 1); None: all of it.
+
+        ``zones`` are needed where the mask names some; without them they cover nothing. The
+        result isn't to be modified.
+        """
+        strokes = self._meeting(mask, rect, level)
+        plain = not mask.areas and not mask.invert
+        if plain and not strokes:
+            return None
+        cover = None if plain else self._ground(mask, rect, level, zones)
+        if strokes:
+            under = cover if cover is not None else np.ones((rect.height, rect.width), np.float32)
+            cover = self._painted(under, strokes, rect, level)
+        assert cover is not None
+        return cover[..., None]
+
+    def _ground(self, mask: Mask, rect: Rect, level: int, zones: Zones | None) -> Array:
+        known = zones.key if zones is not None and mask.zones else ""
+        key = (mask.ground_key, known, rect.as_tuple(), level)
+        make = lambda: _Kept(ground(mask, rect, level, self.pyramid, zones))  # noqa: E731
+        return self._grounds.get(key, make).cover
+
+    def _meeting(self, mask: Mask, rect: Rect, level: int) -> list[MaskStroke]:
+        size = 1 << level
+        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
+        return [s for s in mask.strokes if stroke_rect(s).meets(full)]
+
+    def _painted(self, under: Array, strokes: list[MaskStroke], rect: Rect, level: int) -> Array:
+        out = under.copy()
+        brushes = [brush_of(s, level).bounds for s in strokes]
+        for tile_rect in _tiles(rect, self.pyramid.picture.bounds.reduced(level)):
+            here = [s for s, b in zip(strokes, brushes, strict=True) if b.meets(tile_rect)]
+            if not here:
+                continue
+            tile = self._tile(here, tile_rect, level)
+            both = tile_rect.clip(rect)
+            inner = np.s_[
+                both.y0 - tile_rect.y0 : both.y1 - tile_rect.y0,
+                both.x0 - tile_rect.x0 : both.x1 - tile_rect.x0,
+            ]
+            place = out[
+                both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0
+            ]
+            place *= tile.kept[inner]
+            place += tile.laid[inner]
+        return out
+
+    def _tile(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:
+        """The tile with these strokes, from the longest row of first ones that is kept."""
+        chain = hashlib.blake2b(digest_size=12)
+        keys = []
+        for stroke in strokes:
+            chain.update(stroke.key.encode())
+            keys.append((chain.hexdigest(), rect.as_tuple(), level))
+        known = next((n for n in range(len(keys), 0, -1) if self._tiles.holds(keys[n - 1])), 0)
+        tile: Tile | None = None
+        if known:
+            # Dropped between the two looks: made anew from nothing by the loop below.
+            tile = self._tiles.get(keys[known - 1], lambda: self._row(strokes[:known], rect, level))
+        for n in range(known, len(strokes)):
+            tile = laid_on(tile, strokes[n], rect, level, self.pyramid)
+        assert tile is not None
+        done = tile
+        return self._tiles.get(keys[-1], lambda: done)
+
+    def _row(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:
+        tile = laid_on(None, strokes[0], rect, level, self.pyramid)
+        for stroke in strokes[1:]:
+            tile = laid_on(tile, stroke, rect, level, self.pyramid)
+        return tile
+
+
+def stroke_rect(stroke: MaskStroke) -> Rect:
+    """The pixels of the original that a stroke can change."""
+    return Footprint(stroke.path, stroke.radius_px).bounds.grow(1)
+
+
+def extent(mask: Mask, bounds: Rect) -> Rect:
+    """A rectangle outside of which the mask covers nothing, as far as its areas tell."""
+    if (
+        mask.invert
+        or not mask.areas
+        or not all(
+            isinstance(a.shape, OutlineShape) and not a.invert and a.way == "add"
+            for a in mask.areas
+        )
+    ):
+        return bounds
+    rects = []
+    for area in mask.areas:
+        assert isinstance(area.shape, OutlineShape)
+        xs, ys = zip(*area.shape.points, strict=True)
+        reach = int(max(mask.grow_px, 0) + mask.feather_px + area.shape.feather_px) + 4
+        rects.append(
+            Rect(int(min(xs)), int(min(ys)), int(max(xs)) + 1, int(max(ys)) + 1).grow(reach)
+        )
+    rects += [stroke_rect(s) for s in mask.strokes if s.reveal]
+    return union_all(rects).clip(bounds)
+
+
+def _tiles(rect: Rect, limits: Rect) -> Iterator[Rect]:
+    """The tiles of a fixed grid that a rectangle meets."""
+    for y in range(rect.y0 // TILE * TILE, rect.y1, TILE):
+        for x in range(rect.x0 // TILE * TILE, rect.x1, TILE):
+            yield Rect(x, y, x + TILE, y + TILE).clip(limits)

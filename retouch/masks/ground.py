@@ -1,0 +1,163 @@
+"""The areas of a mask, combined, grown and feathered, at any level of the picture."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.likeness import nearness, saturation, smooth, to_lab, within
+from retouch.edit.mask import (
+    Area,
+    GradientShape,
+    Mask,
+    OutlineShape,
+    RangeShape,
+    Shape,
+    ZoneShape,
+)
+from retouch.geometry import Rect
+from retouch.picture import Pyramid
+
+Array = NDArray[np.float32]
+
+# Outlines are drawn this many times larger and averaged down: OpenCV's own smooth edges lie half
+# a pixel too far out.
+_FINER = 4
+# A Gaussian edge goes from 2.3 % to 97.7 % within 4 sigma; that is called the feather's width.
+_SIGMAS = 4.0
+# Blurs above this sigma (pixels) are made on a reduced mask.
+_REDUCED_FROM = 8.0
+# In a range, a difference of lightness counts half: the same skin lies in light and in shade.
+_LIGHT_WEIGHT = 0.5
+
+
+class Zones(Protocol):
+    """Where the zones of the faces lie; ``key`` changes whenever an answer may."""
+
+    @property
+    def key(self) -> str: ...
+
+    def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> Array:
+        """Coverage 0..1 of a rectangle of the original on (rows, cols); face -1: everyone."""
+        ...
+
+
+def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
+    """The mask without its strokes over ``rect`` (pixels of ``level``), (h, w) float32, 0..1."""
+    scale = 1.0 / (1 << level)
+    grow, sigma = mask.grow_px * scale, mask.feather_px / _SIGMAS * scale
+    margin = int(np.ceil(abs(grow) + 3 * sigma)) + 2 if grow or sigma > 0.2 else 0
+    limits = pyramid.picture.bounds.reduced(level)
+    wide = rect.grow(margin).clip(limits)
+    cover = combined(mask.areas, wide, level, pyramid, zones)
+    if mask.invert:
+        cover = 1 - cover
+    if grow:
+        cover = grown(cover, grow)
+    if sigma > 0.2:
+        cover = blurred(cover, sigma)
+    top, left = rect.y0 - wide.y0, rect.x0 - wide.x0
+    return np.ascontiguousarray(cover[top : top + rect.height, left : left + rect.width])
+
+
+def combined(
+    areas: tuple[Area, ...], rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None
+) -> Array:
+    """The areas joined one after the other."""
+    size = (rect.height, rect.width)
+    if not areas:
+        return np.ones(size, np.float32)
+    out = np.full(size, 0 if areas[0].way == "add" else 1, np.float32)
+    for area in areas:
+        part = _drawn(area.shape, rect, level, pyramid, zones)
+        if area.invert:
+            part = 1 - part
+        if area.way == "add":
+            out = np.maximum(out, part)
+        else:
+            out = out * (part if area.way == "cross" else 1 - part)
+    return np.asarray(out, np.float32)
+
+
+def _drawn(shape: Shape, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
+    size = 1 << level
+    if isinstance(shape, ZoneShape):
+        if zones is None:
+            return np.zeros((rect.height, rect.width), np.float32)
+        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
+        return zones.cover(shape.zone, shape.face, full, (rect.height, rect.width))
+    if isinstance(shape, OutlineShape):
+        return _outline(shape, rect, 1 / size)
+    if isinstance(shape, GradientShape):
+        return _gradient(shape, rect, size)
+    return in_range(to_lab(pyramid.crop(rect, level)), shape)
+
+
+def in_range(lab: Array, shape: RangeShape) -> Array:
+    """How far CIELAB colours (h, w, 3) lie in a range, (h, w) 0..1."""
+    out = within(lab[..., 0], shape.light, (0, 100))
+    if shape.saturation != (0.0, 100.0):
+        out = out * within(saturation(lab), shape.saturation, (0, 100))
+    if shape.colours:
+        samples = np.asarray(shape.colours, np.float32)
+        out = out * nearness(lab, samples, shape.tolerance, shape.softness / 100, _LIGHT_WEIGHT)
+    return np.asarray(out, np.float32)
+
+
+def _outline(shape: OutlineShape, rect: Rect, scale: float) -> Array:
+    sigma = shape.feather_px / _SIGMAS * scale
+    margin = int(np.ceil(3 * sigma)) + 2
+    wide = rect.grow(margin)
+    points = (np.asarray(shape.points) * scale - (wide.x0, wide.y0)) * _FINER - 0.5
+    canvas = np.zeros((wide.height * _FINER, wide.width * _FINER), np.uint8)
+    cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 255)
+    small = cv2.resize(canvas, (wide.width, wide.height), interpolation=cv2.INTER_AREA)
+    cover = small.astype(np.float32) / 255
+    if sigma > 0.2:
+        cover = blurred(cover, sigma)
+    return cover[margin : margin + rect.height, margin : margin + rect.width]
+
+
+def _gradient(shape: GradientShape, rect: Rect, size: int) -> Array:
+    xs = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5) * size - shape.start[0]
+    ys = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5) * size - shape.start[1]
+    dx, dy = shape.end[0] - shape.start[0], shape.end[1] - shape.start[1]
+    long = float(np.hypot(dx, dy))
+    if shape.round:
+        along = np.hypot(xs[None, :], ys[:, None]) / long
+    else:
+        along = (xs[None, :] * dx + ys[:, None] * dy) / long**2
+    return 1 - smooth(np.asarray(along, np.float32))
+
+
+def grown(cover: Array, by: float) -> Array:
+    """The mask with its edge (where it is one half) moved outwards by so many pixels."""
+    inside = (cover >= 0.5).astype(np.uint8)
+    if by > 0:
+        away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+        return np.maximum(cover, np.clip(by + 1 - away, 0, 1))
+    deep = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return np.minimum(cover, np.clip(deep + by, 0, 1))
+
+
+def blurred(cover: Array, sigma: float) -> Array:
+    """A Gaussian blur; a wide one is made on a reduced mask, which it leaves nothing of to see."""
+    factor = 1
+    while sigma / factor > _REDUCED_FROM:
+        factor *= 2
+    if factor == 1:
+        return cv2.GaussianBlur(cover, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+    h, w = cover.shape
+    padded = cv2.copyMakeBorder(cover, 0, -h % factor, 0, -w % factor, cv2.BORDER_REPLICATE)
+    small = cv2.resize(
+        padded,
+        (padded.shape[1] // factor, padded.shape[0] // factor),
+        interpolation=cv2.INTER_AREA,
+    )
+    rest = float(np.sqrt(sigma**2 - (factor**2 - 1) / 12)) / factor
+    small = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REPLICATE)
+    large = cv2.resize(small, (padded.shape[1], padded.shape[0]), interpolation=cv2.INTER_LINEAR)
+    return large[:h, :w]

@@ -1,0 +1,82 @@
+"""Strokes painted on masks, in tiles that are kept, so that a new stroke costs only itself.
+
+A stroke with the share s of its target t (1 shows, 0 hides) makes the mask m into m + s (t - m).
+Any number of strokes in a row so make m into a m + b: a tile keeps a and b, and doesn't depend on
+what the strokes were painted on.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.likeness import edge_tolerance, nearness, to_lab
+from retouch.edit.mask import MaskStroke
+from retouch.geometry import Rect
+from retouch.heal import Footprint
+from retouch.heal.copying import coverage
+from retouch.picture import Pyramid
+
+Array = NDArray[np.float32]
+
+TILE = 256
+# Colours under an edge-aware stroke are sampled at so many places at most.
+_SAMPLES = 24
+
+
+@dataclass(frozen=True)
+class Tile:
+    """What a row of strokes makes of a mask over a tile: ``kept * mask + laid``."""
+
+    kept: Array
+    laid: Array
+
+    @property
+    def nbytes(self) -> int:
+        return self.kept.nbytes + self.laid.nbytes
+
+
+def brush_of(stroke: MaskStroke, level: int) -> Footprint:
+    """The stroke's footprint in pixels of a level."""
+    scale = 1.0 / (1 << level)
+    return Footprint(
+        tuple((x * scale, y * scale) for x, y in stroke.path), stroke.radius_px * scale
+    )
+
+
+def share(stroke: MaskStroke, rect: Rect, level: int, pyramid: Pyramid) -> Array:
+    """How far the stroke takes the mask to its target, (h, w) 0..1, over ``rect`` of a level."""
+    out = coverage(brush_of(stroke, level), rect, stroke.softness / 100, stroke.flow / 100)
+    if stroke.edges > 0:
+        like = nearness(
+            to_lab(pyramid.crop(rect, level)),
+            _colours(stroke, pyramid),
+            edge_tolerance(stroke.edges / 100),
+        )
+        out = out * like
+    return np.asarray(out, np.float32)
+
+
+def _colours(stroke: MaskStroke, pyramid: Pyramid) -> Array:
+    """CIELAB of the original under the stroke's path, (n, 3)."""
+    bounds = pyramid.picture.bounds
+    out = []
+    for x, y in stroke.path[:: max(1, len(stroke.path) // _SAMPLES)]:
+        spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3).clip(bounds)
+        if not spot.empty:
+            out.append(to_lab(pyramid.crop(spot, 0)).reshape(-1, 3).mean(0))
+    return np.asarray(out, np.float32).reshape(-1, 3)
+
+
+def laid_on(
+    before: Tile | None, stroke: MaskStroke, rect: Rect, level: int, pyramid: Pyramid
+) -> Tile:
+    """The tile over ``rect`` with one more stroke."""
+    part = share(stroke, rect, level, pyramid)
+    kept = 1 - part
+    laid = part if stroke.reveal else np.zeros_like(part)
+    if before is None:
+        return Tile(kept, laid)
+    return Tile(before.kept * kept, before.laid * kept + laid)

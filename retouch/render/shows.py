@@ -1,0 +1,136 @@
+"""What else a view can show than the result: a mask, one band, boosted colour, the change so far.
+
+Each gives (height, width, 3) uint8 sRGB on a view's grid.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.bands import Sizes, band
+from retouch.colour.difference import ciede2000
+from retouch.edit.model import Pass
+from retouch.picture import profile as profiles
+from retouch.picture.model import to_integers
+from retouch.render.grid import ViewGrid
+from retouch.render.renderer import Plan
+from retouch.render.view import grid_of, seen
+
+Pixels = NDArray[np.uint8]
+Array = NDArray[np.float32]
+Cancelled = Callable[[], bool]
+
+__all__ = [
+    "CHANGE_STOPS",
+    "band_view",
+    "boosted_view",
+    "change_view",
+    "effect_view",
+    "grid_of",
+    "mask_cover",
+    "mask_view",
+    "seen",
+    "stretched",
+    "tint_view",
+]
+
+# A mask over the picture: this colour, at most so strong.
+TINT, _TINT_SHARE = (0, 150, 136), 0.45
+# The effect of a pass is shown so many times stronger, on grey.
+_EFFECT_GAIN = 4.0
+# Boosted colour: distances from the view's typical colour times this.
+_BOOST = 3.0
+# Colours of differences (CIEDE2000): about 1 is just visible side by side, 2 to 3 at a glance
+# (common practice); between the stops they are mixed.
+CHANGE_STOPS: tuple[tuple[float, tuple[int, int, int]], ...] = (
+    (0.0, (24, 24, 32)),
+    (1.0, (38, 84, 124)),
+    (2.0, (42, 157, 143)),
+    (5.0, (233, 196, 106)),
+    (10.0, (231, 76, 60)),
+)
+# A band is shown with this standard deviation (encoded values), as far as its own is not more …
+_SPREAD = 0.13
+# … and amplified this many times at most, so that an empty band doesn't show noise.
+_MOST_GAIN = 40.0
+_BROAD_GAIN = 1.6
+
+
+def mask_cover(plan: Plan, grid: ViewGrid, one: Pass) -> Array:
+    """The mask of a pass (whether it is on or off) on the grid, (height, width) 0..1."""
+    rect = grid.rect
+    if rect.empty:
+        return np.zeros((grid.height, grid.width), np.float32)
+    zones = plan.renderer.zones(plan.edit) if one.mask.zones else None
+    cover = plan.renderer.masks.draw(one.mask, rect, grid.level, zones)
+    if cover is None:
+        return np.ones((grid.height, grid.width), np.float32)
+    return np.clip(np.asarray(grid.laid(cover[..., 0]), np.float32), 0, 1)
+
+
+def mask_view(plan: Plan, grid: ViewGrid, one: Pass) -> Pixels:
+    """The mask of a pass, white where it acts."""
+    grey = np.asarray(mask_cover(plan, grid, one) * 255 + 0.5, np.uint8)
+    return np.repeat(grey[..., None], 3, -1)
+
+
+def tint_view(plan: Plan, grid: ViewGrid, one: Pass, cancelled: Cancelled) -> Pixels:
+    """The result with the mask of a pass laid over it."""
+    share = (_TINT_SHARE * mask_cover(plan, grid, one))[..., None]
+    pixels = seen(plan, grid, cancelled).astype(np.float32)
+    return np.asarray(pixels + share * (np.asarray(TINT, np.float32) - pixels) + 0.5, np.uint8)
+
+
+def effect_view(with_it: Pixels, without: Pixels) -> Pixels:
+    """What a pass changes, amplified, on grey."""
+    change = with_it.astype(np.float32) - without
+    return np.asarray(np.clip(127.5 + _EFFECT_GAIN * change, 0, 255), np.uint8)
+
+
+def boosted_view(pixels: Pixels) -> Pixels:
+    """Differences of colour raised around the view's typical colour, lightness as it is."""
+    lab = cv2.cvtColor(pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    middle = np.median(lab[..., 1:].reshape(-1, 2), 0)
+    lab[..., 1:] = middle + _BOOST * (lab[..., 1:] - middle)
+    rgb = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
+    return np.asarray(np.clip(rgb * 255 + 0.5, 0, 255), np.uint8)
+
+
+def change_view(before: Pixels, after: Pixels) -> Pixels:
+    """How much colour has changed (CIEDE2000), in the colours of `CHANGE_STOPS`."""
+    labs = [cv2.cvtColor(p.astype(np.float32) / 255, cv2.COLOR_RGB2LAB) for p in (before, after)]
+    amount = ciede2000(*labs)
+    at = [stop for stop, _ in CHANGE_STOPS]
+    channels = [np.interp(amount, at, [c[k] for _, c in CHANGE_STOPS]) for k in range(3)]
+    return np.asarray(np.stack(channels, -1) + 0.5, np.uint8)
+
+
+def band_view(plan: Plan, grid: ViewGrid, name: str, sizes: Sizes, cancelled: Cancelled) -> Pixels:
+    """One band of detail of the result (`retouch.bands`), its levels stretched; grey is nothing."""
+    rect, level = grid.rect, grid.level
+    if rect.empty:
+        return np.full((grid.height, grid.width, 3), 128, np.uint8)
+    limits = plan.bounds.reduced(level)
+    here = Sizes(sizes.px_per_mm / (1 << level), sizes.divide_mm)
+    found = band(lambda r: plan.view(r, level, cancelled), rect, limits, name, here)
+    shown = stretched(np.asarray(grid.laid(found), np.float32), name)
+    pixels = profiles.to_srgb(to_integers(shown, 8), plan.renderer.pyramid.picture.icc)
+    return np.ascontiguousarray(pixels, np.uint8)
+
+
+def stretched(found: Array, name: str) -> Array:
+    """Values of a band as they are shown, 0..1.
+
+    Broad parts are spread around their mean; others around the middle grey, as far as their
+    typical (median) size asks.
+    """
+    if name in ("tone", "light"):
+        middle = found.mean((0, 1))
+        return np.clip(middle + _BROAD_GAIN * (found - middle), 0, 1)
+    typical = 1.4826 * float(np.median(np.abs(found)))
+    gain = min(_SPREAD / max(typical, 1e-6), _MOST_GAIN)
+    return np.clip(0.5 + gain * found, 0, 1)

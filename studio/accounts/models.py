@@ -1,0 +1,23 @@
+"""What each user has set up for themselves."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+
+class Preferences(models.Model):
+    """A user's own keys and brushes.
+
+    ``keys`` maps actions to lists of keys, only those that differ from the usual ones;
+    ``brushes`` is a list of named brush settings.
+    """
+
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="preferences"
+    )
+    keys = models.JSONField(default=dict)
+    brushes = models.JSONField(default=list)
+
+    def __str__(self) -> str:
+        return f"preferences of {self.user}"

@@ -1,0 +1,64 @@
+"""The API of a user's own keys and brushes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import ConfigDict, Field
+
+from studio.accounts.models import Preferences
+from studio.errors import Problem
+
+router = Router(tags=["account"])
+
+Name = Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class Brush(Schema):
+    """A brush setting saved by name; sizes in millimetres fit every face."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    mode: Annotated[str, Field(max_length=20)]
+    radius_mm: Annotated[float, Field(gt=0, le=2000)]
+    softness: Annotated[float, Field(ge=0, le=100)]
+    opacity: Annotated[float, Field(ge=0, le=100)]
+    flow: Annotated[float, Field(ge=1, le=100)]
+
+
+class PreferencesBody(Schema):
+    """``keys``: actions with keys of the user's own, in place of the usual ones."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    keys: Annotated[dict[Name, Annotated[list[Name], Field(max_length=4)]], Field(max_length=200)]
+    brushes: Annotated[list[Brush], Field(max_length=60)]
+
+
+def _user(request: HttpRequest) -> Any:
+    return request.user
+
+
+@router.get("/preferences", response=PreferencesBody, operation_id="get_preferences")
+def get_preferences(request: HttpRequest) -> Any:
+    """The user's own keys and brushes."""
+    found = Preferences.objects.filter(user=_user(request)).first()
+    return found or {"keys": {}, "brushes": []}
+
+
+@router.put("/preferences", response=PreferencesBody, operation_id="set_preferences")
+def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
+    """Store them; a key for two actions, or two brushes of one name, are refused."""
+    used = [key for keys in body.keys.values() for key in keys]
+    twice = next((key for key in used if used.count(key) > 1), None)
+    if twice is not None:
+        raise Problem(422, "key_taken", f"The key {twice!r} can't be for two things.")
+    names = [b.name.casefold() for b in body.brushes]
+    if len(set(names)) != len(names):
+        raise Problem(422, "name_taken", "There is a brush with this name already.")
+    data = body.model_dump()
+    found, _ = Preferences.objects.update_or_create(user=_user(request), defaults=data)
+    return found

@@ -1,0 +1,100 @@
+"""What operations ask about a portrait: sources, the other side of a face, zones, other edits."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from retouch.edit import Edit, Touch
+from retouch.edit.form import from_data
+from retouch.face import ALL_SKIN, ZONES, Analysis
+from retouch.face.mirror import mirrored_place
+from retouch.render import Renderer, propose_source
+from studio.errors import Problem
+from studio.portraits.models import Portrait, Take
+from studio.portraits.services import analysing, desk, library
+from studio.portraits.services.faces import avoidance
+from studio.portraits.services.operations import Context
+
+_TITLES = {z.name: z.title for z in ZONES}
+# Without a face, sizes in millimetres are taken at this many pixels each.
+_UNKNOWN_SCALE = 8.0
+
+
+def context_of(portrait: Portrait, renderer: Renderer) -> Context:
+    """The answers for a portrait, as far as its analysis is in memory already."""
+    analysis = analysing.known(portrait)
+
+    def choose(edit: Edit, pass_id: str, touch: Touch) -> list[tuple[int, int]]:
+        avoid = avoidance(analysis, edit, touch) if analysis is not None else None
+        return propose_source(renderer, edit, pass_id, touch, avoid=avoid)
+
+    return Context(
+        choose,
+        partial(_mirrored, analysis),
+        partial(_elsewhere, portrait),
+        partial(group_of, analysis),
+        _scale(analysis) if analysis is not None else None,
+    )
+
+
+def _scale(analysis: Analysis | None) -> float:
+    """Pixels per millimetre on the largest face."""
+    if analysis is None or not analysis.faces:
+        return _UNKNOWN_SCALE
+    return analysis.faces[0].scale.px_per_mm
+
+
+def _mirrored(analysis: Analysis | None, x: float, y: float) -> tuple[float, float, float] | None:
+    if analysis is None:
+        return None
+    face, _ = analysis.zone_at(x, y)
+    return mirrored_place(analysis.faces[face], x, y) if face >= 0 else None
+
+
+def middle(touch: Touch) -> tuple[float, float]:
+    """The middle of a touch's extent."""
+    xs, ys = [x for x, _ in touch.path], [y for _, y in touch.path]
+    return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+
+
+def zone_title(analysis: Analysis | None, touch: Touch) -> str:
+    """The zone that a touch lies in, in words; empty where no face is known."""
+    if analysis is None or not analysis.faces:
+        return ""
+    face, zone = analysis.zone_at(*middle(touch))
+    if zone == "brows" and face >= 0:
+        return f"{_side(analysis, face, middle(touch)[0])} brow"
+    return _TITLES[zone]
+
+
+def _side(analysis: Analysis, face: int, x: float) -> str:
+    """The person's own side that a place is on."""
+    one = analysis.faces[face]
+    nearer_right = abs(x - one.right_iris.x) < abs(x - one.left_iris.x)
+    return "Right" if nearer_right else "Left"
+
+
+def group_of(analysis: Analysis | None, touch: Touch) -> str:
+    """What belongs into one pass: "skin" is one group, every other zone one of its own."""
+    if analysis is None or not analysis.faces:
+        return ""
+    _, zone = analysis.zone_at(*middle(touch))
+    return "skin" if zone in ALL_SKIN else zone_title(analysis, touch)
+
+
+def _elsewhere(portrait: Portrait, name: str) -> tuple[Edit, float]:
+    """The edit of a take of this portrait (``take:ID``) or of another portrait of its owner."""
+    if name.startswith("take:"):
+        take = take_of(portrait, name.removeprefix("take:"))
+        return from_data(take.edit), _scale(analysing.known(portrait))
+    other = library.find(portrait.owner, name)
+    return desk.edit_of(other), _scale(analysing.known(other))
+
+
+def take_of(portrait: Portrait, take_id: str) -> Take:
+    """A take of a portrait."""
+    found: Any = Take.objects.filter(portrait=portrait, pk=take_id).first()
+    if found is None:
+        raise Problem(404, "no_such_take", "This take is gone; somebody deleted it.")
+    return found  # type: ignore[no-any-return]

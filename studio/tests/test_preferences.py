@@ -1,0 +1,38 @@
+"""A user's own keys and brushes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from studio.tests.base import StudioTest
+
+
+class PreferencesTest(StudioTest):
+    def put(self, keys: Any, brushes: Any = ()) -> Any:
+        return self.send("PUT", "/preferences", {"keys": keys, "brushes": list(brushes)})
+
+    brush = {
+        "name": "Teeth, gentle", "mode": "clone", "radius_mm": 1.5, "softness": 80,
+        "opacity": 20, "flow": 30,
+    }  # fmt: skip
+
+    def test_they_are_each_users_own(self) -> None:
+        empty = {"keys": {}, "brushes": []}
+        self.assertEqual(self.send("GET", "/preferences").json(), empty)
+        wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush]}
+        self.assertEqual(self.put(**wanted).json(), wanted)
+        self.assertEqual(self.send("GET", "/preferences").json(), wanted)
+        self.client.force_login(self.other)
+        self.assertEqual(self.send("GET", "/preferences").json(), empty)
+
+    def test_conflicts_are_refused_and_nothing_is_changed(self) -> None:
+        self.put({"heal": ["y"]})
+        for keys, brushes, said in (
+            ({"heal": ["u"], "clone": ["u"]}, (), "two things"),
+            ({}, (self.brush, {**self.brush, "name": "teeth, GENTLE"}), "this name"),
+        ):
+            answer = self.put(keys, brushes)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.json()["message"])
+        self.assertEqual(self.put({}, ({**self.brush, "flow": 0},)).status_code, 422)
+        self.assertEqual(self.send("GET", "/preferences").json()["keys"], {"heal": ["y"]})

@@ -1,0 +1,42 @@
+/** The user's own keys and brushes, kept by the studio. */
+import { create } from "zustand";
+import { client, unwrap, type ApiError, type Brush, type Preferences } from "../api/client";
+import { rebind, type Bindings } from "../bench/keys";
+
+interface PreferencesState extends Preferences {
+  keys: Bindings;
+  brushes: Brush[];
+  problem: string | null;
+  load: () => Promise<void>;
+  /** Store a part; true when it is kept. */
+  save: (part: Partial<Preferences>) => Promise<boolean>;
+}
+
+export const usePreferences = create<PreferencesState>((set, get) => {
+  const take = ({ keys, brushes }: Preferences) => {
+    rebind(keys);
+    set({ keys, brushes, problem: null });
+  };
+  return {
+    keys: {},
+    brushes: [],
+    problem: null,
+    load: async () => {
+      try {
+        take(await unwrap(client.GET("/api/preferences")));
+      } catch {
+        // Without them everything works with the usual keys.
+      }
+    },
+    save: async (part) => {
+      const { keys, brushes } = get();
+      try {
+        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, ...part } })));
+        return true;
+      } catch (error) {
+        set({ problem: (error as ApiError).message });
+        return false;
+      }
+    },
+  };
+});
