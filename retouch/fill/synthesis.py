@@ -40,6 +40,15 @@ _DETAIL = 2.0
 # There neighbours share their sources, in so many sweeps, at this cost at most.
 _SHARING = 6
 _TOLERANCE = 2.0
+# A model is registered on a ring so wide, softened so much (both per depth of the hole), and is
+# moved over the hole by at most this part of its side.
+_REGISTER_REACH, _REGISTER_SOFT, _REGISTER_MOST = 3.0, 0.06, 0.35
+# Keeps ratios of the darkest values within reason (encoded).
+_DARK = 0.02
+# Surroundings that go along with a model, per depth of the hole.
+_MODEL_RIM = 2.5
+# Sweeps that fit the tone of a model to the hole's rim.
+_MODEL_SWEEPS = 400
 # Sweeps of the final join, per pixel of the hole's depth.
 _JOIN = 4.0
 
@@ -57,6 +66,7 @@ def fill(
     refused: Mask | None = None,
     seed: int = 0,
     progress: Callable[[float], None] = lambda done: None,
+    model: Array | None = None,
 ) -> Array:
     """Fill a hole from its surroundings.
 
@@ -78,6 +88,9 @@ def fill(
         Another number gives another plausible result; the same one the same.
     progress : callable
         Told how much is done, 0..1; may raise `Cancelled`.
+    model : ndarray (h, w, 3) float32, optional
+        What the area should look like, such as the mirrored other side of a face. It is drawn
+        from as the surroundings are, and the search begins with it.
 
     Returns
     -------
@@ -92,6 +105,81 @@ def fill(
     if not hole.any():
         return area.copy()
     allowed = ~hole if refused is None else ~hole & ~refused
+    if model is not None:
+        # The model lies beside the area, an even number of halvings wide, so that a place and
+        # its like in the model stay the same distance apart on every level.
+        return _beside(area, hole, allowed, seed, progress, model)
+    return _filled(area, hole, allowed, seed, progress, 0)
+
+
+def _beside(
+    area: Array, hole: Mask, allowed: Mask, seed: int, progress: Callable[[float], None],
+    model: Array,
+) -> Array:  # fmt: skip
+    """The area filled with a model laid beside it."""
+    h, w = hole.shape
+    step = 1 << _MOST_LEVELS
+    wide = -(-w // step) * step
+    model = _registered(model, area, hole)
+    # Tone and light of the model are brought to those around the hole.
+    # As a ratio, for shade dims a dark brow in the same proportion as the skin around it.
+    ratio = np.log((area + _DARK) / (np.maximum(model, 0) + _DARK))
+    ratio = poisson.membrane(np.ascontiguousarray(ratio, np.float32), hole, _MODEL_SWEEPS)
+    fitted = np.clip((model + _DARK) * np.exp(ratio) - _DARK, 0, 1)
+    both = np.zeros((h, wide + w, 3), np.float32)
+    both[:, :w], both[:, wide:] = area, np.where(hole[..., None], fitted, model)
+    holes, free = np.zeros((2, h, wide + w), np.bool_)
+    holes[:, :w], free[:, :w] = hole, allowed
+    # The area's own surroundings go along, deep enough to be seen on the coarsest level: there a
+    # place and its like in the model match exactly.
+    depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
+    away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
+    near = away < _MODEL_RIM * depth + 4 * match.REACH
+    free[:, wide:] = near
+    both[:, wide:][near & ~hole] = area[near & ~hole]
+    return _filled(both, holes, free, seed, progress, wide)[:, :w]
+
+
+def _registered(model: Array, area: Array, hole: Mask) -> Array:
+    """The model moved and bent (affinely) so that it meets the area around the hole.
+
+    G. D. Evangelidis, E. Z. Psarakis, *Parametric Image Alignment Using Enhanced Correlation
+    Coefficient Maximization*, PAMI 2008. It is moved first, then bent, each only as far as that is found.
+    """
+    depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
+    sigma = max(1.0, depth * _REGISTER_SOFT)
+    away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
+    ring = ((away > 1) & (away < _REGISTER_REACH * depth + 8)).astype(np.uint8)
+    greys = []
+    for image in (area, model):
+        # Forms without light: one side of a face is often the darker one.
+        grey = np.log(cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2GRAY) + 0.05)
+        soft = cv2.GaussianBlur(grey, (0, 0), sigma)
+        greys.append(soft - cv2.GaussianBlur(grey, (0, 0), 6 * sigma))
+    warp = np.eye(2, 3, dtype=np.float32)
+    stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 80, 1e-5)
+    ys, xs = np.nonzero(hole)
+    corners = np.array([[x, y, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())])
+    most = _REGISTER_MOST * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1)
+    for motion in (cv2.MOTION_TRANSLATION, cv2.MOTION_AFFINE):
+        try:
+            _, found = cv2.findTransformECC(greys[0], greys[1], warp.copy(), motion, stop, ring, 1)
+        except cv2.error:
+            break
+        if np.abs(corners @ found.T - corners[:, :2]).max() > most:
+            break
+        warp = found
+    return cv2.warpAffine(
+        model, warp, (hole.shape[1], hole.shape[0]),
+        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REFLECT,
+    )  # fmt: skip
+
+
+def _filled(
+    area: Array, hole: Mask, allowed: Mask, seed: int, progress: Callable[[float], None],
+    model_at: int,
+) -> Array:  # fmt: skip
+    """The area with its hole filled; a model lies ``model_at`` columns beside it, if not 0."""
     levels = _levels(area, hole, allowed)
     if _middles(levels[0].allowed).sum() < 1:
         raise EditError(
@@ -115,9 +203,15 @@ def fill(
         weight, depth = _belief(level.hole)
         widest, sweeps = max(level.hole.shape), _SWEEPS
         if guess is None:
-            image = poisson.membrane(level.image, level.hole, 60 + int(6 * depth))
-            # What is known decides alone at first: the membrane is smoother than anything.
-            trust = np.where(level.hole, np.float32(_UNKNOWN), weight)
+            if model_at:
+                image = level.image.copy()
+                rows, cols = np.nonzero(level.hole)
+                image[rows, cols] = level.image[rows, cols + (model_at >> i)]
+                trust = weight
+            else:
+                image = poisson.membrane(level.image, level.hole, 60 + int(6 * depth))
+                # What is known decides alone at first: the membrane is smoother than anything.
+                trust = np.where(level.hole, np.float32(_UNKNOWN), weight)
         else:
             size = level.hole.shape[::-1]
             larger = cv2.resize(guess, size, interpolation=cv2.INTER_LINEAR)
@@ -126,6 +220,11 @@ def fill(
             widest = min(widest, _NEAR)
         if field is None:
             field = np.full((*level.hole.shape, 2), -1, np.int32)
+            if model_at:
+                rows, cols = np.nonzero(target)
+                there = np.minimum(cols + (model_at >> i), level.hole.shape[1] - 1)
+                good = usable[rows, there]
+                field[rows[good], cols[good]] = np.stack([rows, there], 1)[good]
         else:
             field = match.finer(field, target, usable)
         cost = np.full(level.hole.shape, np.inf, np.float32)

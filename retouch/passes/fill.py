@@ -16,6 +16,8 @@ from retouch.passes.brush import footprint
 from retouch.passes.patch import outlined
 from retouch.passes.registry import Array, Mask, PassKind, Reader, TouchKind, Values, register
 from retouch.passes.settings import Setting
+from retouch.passes.turning import SETTINGS as TURNING
+from retouch.passes.turning import source_reader, source_reads
 from retouch.progress import report
 
 TOUCH = (
@@ -26,6 +28,7 @@ TOUCH = (
     Setting("seed", "Try", "Another number gives another plausible result.", low=0.0, high=9999.0,
             default=0.0, step=1.0),
     Setting("opacity", "Opacity", "How much of what is filled in shows.", default=100.0, unit="%"),
+    *TURNING,
 )  # fmt: skip
 
 # Surroundings on each side, as a part of the place's larger side, and in pixels.
@@ -56,7 +59,26 @@ def _around(touch: Touch, bounds: Rect) -> Rect:
 
 def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
     rect = _around(touch, bounds)
-    return [] if rect.empty else [rect]
+    if rect.empty:
+        return []
+    if touch.source is None:
+        return [rect]
+    there = rect.shift(*touch.source)
+    own = source_reads([there], touch, place_of(touch), touch.source, bounds)
+    return [rect, *(r.clip(bounds) for r in own if r.meets(bounds))]
+
+
+def _model(
+    read: Reader, touch: Touch, place: Footprint, rect: Rect, source: tuple[int, int], bounds: Rect
+) -> Array:
+    """What lies at the touch's source, turned and mirrored as the touch says."""
+    there = rect.shift(*source)
+    taken = source_reader(read, touch, place, source, bounds)
+    if taken is not read:
+        return taken(there)
+    inner = there.clip(bounds)
+    sides = (inner.y0 - there.y0, there.y1 - inner.y1, inner.x0 - there.x0, there.x1 - inner.x1)
+    return cv2.copyMakeBorder(np.ascontiguousarray(read(inner)), *sides, cv2.BORDER_REFLECT)
 
 
 def _refused(touch: Touch, rect: Rect) -> Mask:
@@ -79,7 +101,10 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
     beyond = place.distance(x, y) - np.float32(place.radius)
     hole = beyond <= _RIM
-    filled = fill(area, hole, _refused(touch, rect), int(touch.values["seed"]), report)
+    model = None
+    if touch.source is not None and rect.shift(*touch.source).meets(bounds):
+        model = _model(read, touch, place, rect, touch.source, bounds)
+    filled = fill(area, hole, _refused(touch, rect), int(touch.values["seed"]), report, model)
     cover = np.clip(1 - beyond / np.float32(_RIM), 0, 1) * (float(touch.values["opacity"]) / 100)
     change = (filled - area) * cover[..., None].astype(np.float32)
     rows = slice(own.y0 - rect.y0, own.y1 - rect.y0)

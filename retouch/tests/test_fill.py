@@ -54,6 +54,47 @@ def direct(values: np.ndarray, laplacian: np.ndarray, hole: np.ndarray) -> np.nd
     return out
 
 
+class WithAModel(unittest.TestCase):
+    """A dark bar lies wholly inside of the hole; only the model knows of it."""
+
+    def setUp(self) -> None:
+        self.truth = skin(160, 200, seed=8)
+        self.truth[70:84, 70:130] *= 0.45
+        self.hole = np.zeros((160, 200), np.bool_)
+        self.hole[56:98, 58:142] = True
+        self.area = self.truth.copy()
+        self.area[self.hole] = (0.1, 0.9, 0.2)
+        # As the other side of a face: moved, a little turned, darker, with another skin's grain.
+        other = skin(160, 200, seed=21)
+        other[70:84, 70:130] *= 0.45
+        other[20:24, 20:60] *= 0.6
+        self.truth[20:24, 20:60] *= 0.6
+        self.area[20:24, 20:60] *= 0.6
+        turn = cv2.getRotationMatrix2D((100, 77), 2.0, 1.0) + [[0, 0, 5], [0, 0, -3]]
+        self.model = 0.75 * cv2.warpAffine(
+            other, turn, (200, 160), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT
+        ).astype(np.float32)
+
+    def off(self, out: np.ndarray) -> float:
+        return float(np.abs(out - self.truth)[self.hole].mean())
+
+    def test_what_only_the_model_knows_comes_back_in_the_areas_own_tone(self) -> None:
+        with_it = fill(self.area, self.hole, model=self.model)
+        without = fill(self.area, self.hole)
+        self.assertLess(self.off(with_it), 0.5 * self.off(without))
+        bar = with_it[74:80, 80:120].mean((0, 1)) / self.truth[74:80, 80:120].mean((0, 1))
+        np.testing.assert_allclose(bar, 1, atol=0.15)
+        np.testing.assert_array_equal(with_it[~self.hole], self.area[~self.hole])
+
+    def test_it_is_the_same_every_time(self) -> None:
+        one, two = (fill(self.area, self.hole, model=self.model) for _ in range(2))
+        np.testing.assert_array_equal(one, two)
+
+    def test_a_model_that_fits_nowhere_is_no_error(self) -> None:
+        flat = np.full_like(self.model, 0.5)
+        self.assertTrue(np.isfinite(fill(self.area, self.hole, model=flat)).all())
+
+
 class JoiningAgainstADirectSolve(unittest.TestCase):
     def setUp(self) -> None:
         self.rng = np.random.default_rng(5)

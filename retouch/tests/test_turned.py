@@ -10,6 +10,7 @@ from scipy import ndimage
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads
+from retouch.face import landmarks as lm
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.heal.turned import Turn, turned
@@ -90,10 +91,10 @@ class OtherSide(unittest.TestCase):
 
     def test_upright(self) -> None:
         found = mirrored_place(self.face(), 260.0, 230.0)  # type: ignore[arg-type]
-        np.testing.assert_allclose(found, (340, 230, 0), atol=1e-6)
+        np.testing.assert_allclose(found, (340, 230, 0, 1), atol=1e-6)
 
     def test_a_leaning_face_turns_the_source_twice_as_far(self) -> None:
-        x, y, degrees = mirrored_place(self.face(lean=20), 300 - 40, 200.0)  # type: ignore[arg-type, misc]
+        x, y, degrees, _ = mirrored_place(self.face(lean=20), 300 - 40, 200.0)  # type: ignore[arg-type, misc]
         self.assertAlmostEqual(float(np.hypot(x - 300, y - 200)), 40, places=3)
         turn = Turn(degrees, mirror=True).matrix()
         axis = np.array([-np.sin(np.radians(20)), np.cos(np.radians(20))])
@@ -103,8 +104,22 @@ class OtherSide(unittest.TestCase):
         np.testing.assert_allclose(turn @ across, -across, atol=1e-6)
 
     def test_the_far_side_of_a_face_that_looks_aside_is_narrower(self) -> None:
-        x, _, _ = mirrored_place(self.face(far=0.5), 260.0, 230.0)  # type: ignore[arg-type, misc]
+        x, *_ = mirrored_place(self.face(far=0.5), 260.0, 230.0)  # type: ignore[arg-type, misc]
         self.assertAlmostEqual(x, 320, places=3)
 
     def test_in_the_middle_there_is_no_other_side(self) -> None:
         self.assertIsNone(mirrored_place(self.face(), 301.0, 230.0))  # type: ignore[arg-type]
+
+    def test_near_the_eyes_their_points_decide(self) -> None:
+        """The left eye and brow are the right ones mirrored, elsewhere and 0.8 as large."""
+        face = self.face()
+        rng = np.random.default_rng(2)
+        own = np.array([-40, -25]) + rng.uniform(-14, 14, (26, 2))
+        other = 0.8 * (own - (-40, -25)) * (-1, 1) + (46, -31)
+        face.points[[*lm.EYE_R, *lm.BROW_R], :2] = own + (300, 200)
+        face.points[[*lm.EYE_L, *lm.BROW_L], :2] = other + (300, 200)
+        x, y, degrees, size = mirrored_place(face, 260.0, 175.0)  # type: ignore[arg-type, misc]
+        np.testing.assert_allclose((x, y), (346, 169), atol=0.01)
+        # What is taken there looks, enlarged, as what lies here.
+        there = Turn(degrees, size, True).matrix() @ (10.0, 3.0)
+        np.testing.assert_allclose(there, (-8.0, 2.4), atol=0.01)

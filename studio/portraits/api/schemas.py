@@ -259,7 +259,8 @@ class AddTouch(Strict):
     """Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one.
 
     With ``settings`` that name a band, only passes that work in this band fit, and a new one
-    gets the settings.
+    gets the settings. A fill keeps from other zones of the face unless it may draw from
+    ``anywhere``.
     """
 
     op: Literal["add_touch"]
@@ -267,6 +268,7 @@ class AddTouch(Strict):
     pass_id: str | None = None
     touch: NewTouch
     settings: dict[str, Value] | None = None
+    anywhere: bool | None = None
 
 
 class AddTouches(Strict):

@@ -15,6 +15,7 @@ from studio.portraits.models import Portrait, Take
 from studio.portraits.services import analysing, desk, library
 from studio.portraits.services.faces import avoidance
 from studio.portraits.services.operations import Context
+from studio.portraits.services.preparing import prepare
 
 _TITLES = {z.name: z.title for z in ZONES}
 # Without a face, sizes in millimetres are taken at this many pixels each.
@@ -29,11 +30,17 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
         avoid = avoidance(analysis, edit, touch) if analysis is not None else None
         return propose_source(renderer, edit, pass_id, touch, avoid=avoid)
 
+    def prepared(kind: str, touch: Touch) -> Touch:
+        if kind != "fill" or analysis is None:
+            return touch
+        return prepare(analysis, touch, renderer.bounds)
+
     return Context(
         choose,
         partial(_mirrored, analysis),
         partial(_elsewhere, portrait),
         partial(group_of, analysis),
+        prepared,
         _scale(analysis) if analysis is not None else None,
     )
 
@@ -45,7 +52,9 @@ def _scale(analysis: Analysis | None) -> float:
     return analysis.faces[0].scale.px_per_mm
 
 
-def _mirrored(analysis: Analysis | None, x: float, y: float) -> tuple[float, float, float] | None:
+def _mirrored(
+    analysis: Analysis | None, x: float, y: float
+) -> tuple[float, float, float, float] | None:
     if analysis is None:
         return None
     face, _ = analysis.zone_at(x, y)

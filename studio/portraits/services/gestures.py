@@ -181,7 +181,7 @@ def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
         raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
     touches = []
     for touch in one.touches:
-        if touch.source is None or not touch.enabled:
+        if touch.source is None or not touch.enabled or one.kind == "fill":
             continue
         if "radius_px" in touch.values:
             place: Footprint = Footprint(touch.path, float(touch.values["radius_px"]))

@@ -36,6 +36,11 @@ class Bench(BrowserTest):
         self.page.mouse.move(*end, steps=4)
         self.page.mouse.up()
 
+    def more(self, name: str, what: str) -> None:
+        """An entry of a pass's menu."""
+        self.page.get_by_role("button", name=f"More for {name}", exact=True).click()
+        self.page.get_by_role("button", name=what, exact=True).click()
+
     def pick(self, name: str = "Spot 1") -> None:
         self.page.get_by_role("button", name=name).click()
         expect(self.page.get_by_role("button", name="Move the touch")).to_be_visible()
@@ -173,13 +178,13 @@ class Passes(Bench):
         expect(number).to_have_value("100")
         self.saved()
 
-        self.page.get_by_role("button", name="Rename Skin spots").click()
+        self.more("Skin spots", "Rename")
         field = self.page.get_by_role("textbox", name="Name of the pass")
         field.fill("Cheeks")
         field.press("Enter")
         expect(self.page.get_by_role("switch", name="Cheeks on or off")).to_be_visible()
-        self.page.get_by_role("button", name="Delete Cheeks").click()
-        expect(self.page.get_by_role("switch", name="on or off")).to_have_count(0)
+        self.more("Cheeks", "Delete")
+        expect(self.page.get_by_role("switch", name="Cheeks on or off")).to_have_count(0)
         self.page.keyboard.press("Control+z")
         expect(self.page.get_by_role("button", name="Spot 1")).to_have_count(0)
         card.get_by_role("button", name=re.compile("^Cheeks")).click()
@@ -250,13 +255,13 @@ class HistoryTest(Bench):
         self.page.get_by_role("button", name="Redo").click()
         self.until_like(*SPOT, healed, 8)
         self.heal(*NEAR)
-        steps = self.page.get_by_role("region", name="History")
+        steps = self.page.get_by_role("tabpanel", name="History")
         expect(steps.get_by_role("button", name="Heal")).to_have_count(2)
         steps.get_by_role("button", name="As photographed").click()
         self.saved()
-        expect(self.page.get_by_role("switch", name="on or off")).to_have_count(0)
+        expect(self.page.get_by_role("switch", name="Skin spots on or off")).to_have_count(0)
         steps.get_by_role("button", name="Heal").first.click()
-        expect(self.page.get_by_role("switch", name="on or off")).to_have_count(1)
+        expect(self.page.get_by_role("switch", name="Skin spots on or off")).to_have_count(1)
         self.saved()
         self.assertEqual(len(self.edit().passes[0].touches), 2)
 
@@ -332,7 +337,7 @@ class Keys(Bench):
             "Fit the whole picture",
         ):
             expect(self.page.get_by_text(text, exact=True)).to_be_visible()
-        self.page.get_by_role("button", name="Back").click()
+        self.page.get_by_role("button", name="Back", exact=True).click()
         self.sharp()
 
     def test_a_portrait_that_is_not_there(self) -> None:

@@ -117,6 +117,7 @@ class Clearing(BrowserTest):
         self.page.mouse.click(*self.at(*SPOT))
         self.until_like(*SPOT, healed, 3)
         self.assertEqual(len(self.edit().passes[0].mask.strokes), 2)
+        self.page.get_by_role("button", name="Mask painted").click()
         self.page.get_by_role("button", name="Everywhere").click()
         expect(self.page.get_by_role("button", name="Eased")).to_have_count(0)
         self.assertEqual(self.edit().passes[0].mask.strokes, ())
@@ -154,7 +155,7 @@ class Clearing(BrowserTest):
     def test_a_band_is_shown_and_healed_in(self) -> None:
         self.page.get_by_role("button", name="By size").click()
         self.page.get_by_role("button", name="Tone", exact=True).click()
-        expect(self.page.get_by_role("img", name="Band tone")).to_be_visible()
+        expect(self.picture().get_by_text("Tone", exact=True)).to_be_visible()
         self.page.get_by_role("button", name="In the Glass").click()
         expect(self.page.get_by_text("tone", exact=True)).to_be_visible()
         before = self.pixels(*SPOT)

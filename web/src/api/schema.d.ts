@@ -1188,7 +1188,8 @@ export interface components {
          * @description Add a touch to a pass; without ``pass_id`` to the topmost pass of the kind, or a new one.
          *
          *     With ``settings`` that name a band, only passes that work in this band fit, and a new one
-         *     gets the settings.
+         *     gets the settings. A fill keeps from other zones of the face unless it may draw from
+         *     ``anywhere``.
          */
         AddTouch: {
             /**
@@ -1205,6 +1206,8 @@ export interface components {
             settings?: {
                 [key: string]: boolean | number | string;
             } | null;
+            /** Anywhere */
+            anywhere?: boolean | null;
         };
         /**
          * AddTouches

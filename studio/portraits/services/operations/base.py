@@ -12,8 +12,8 @@ from studio.errors import Problem
 # Proposes sources for a touch on top of a pass, best first: (edit, pass id, touch) -> offsets.
 Chooser = Callable[[Edit, str, Touch], list[tuple[int, int]]]
 
-# The place on the other side of a face, and how a source from there is turned; None: there is none.
-Mirror = Callable[[float, float], tuple[float, float, float] | None]
+# The place on the other side of a face, and how a source from there is turned and enlarged; None: there is none.
+Mirror = Callable[[float, float], tuple[float, float, float, float] | None]
 
 # The edit of another portrait or of a take, by its id, with its pixels per millimetre.
 Elsewhere = Callable[[str], tuple[Edit, float]]
@@ -39,6 +39,8 @@ class Context:
     mirror: Mirror = lambda x, y: None
     elsewhere: Elsewhere | None = None
     group: Callable[[Touch], str] = lambda touch: ""
+    # A new touch of a kind with what the face tells about it.
+    prepare: Callable[[str, Touch], Touch] = lambda kind, touch: touch
     px_per_mm: float | None = None
 
 

@@ -70,6 +70,8 @@ def add_touch(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     kind = registry.kind(one.kind)
     if any(t.id == touch.id for p in edit.passes for t in p.touches):
         raise EditError("There is a touch with this id already.")
+    if not op.get("anywhere"):
+        touch = context.prepare(one.kind, touch)
     touch = _sourced(edit, one, touch, context.choose)
     new = replace(one, touches=(*one.touches, touch))
     return Result(with_pass(edit, n, new), kind.title, touch.id)
@@ -138,6 +140,15 @@ def _sourced(
     return replace(touch, source=found[at % len(found)])
 
 
+def mirrored_values(degrees: float, size: float) -> dict[str, Any]:
+    """Values of a touch whose source is mirrored, turned and enlarged."""
+    return {
+        "source_turn": round(degrees, 1),
+        "source_size": round(min(max(100 * size, 25), 400), 1),
+        "source_mirror": True,
+    }
+
+
 def _from_other_side(data: dict[str, Any], mirror: Mirror) -> dict[str, Any]:
     """A touch's data with the mirrored place of its face as source."""
     xs, ys = [x for x, _ in data["path"]], [y for _, y in data["path"]]
@@ -149,8 +160,8 @@ def _from_other_side(data: dict[str, Any], mirror: Mirror) -> dict[str, Any]:
             "no_other_side",
             "There is no other side for this place: it lies on no face, or in its middle.",
         )
-    x, y, degrees = found
-    values = {**data["values"], "source_turn": round(degrees, 1), "source_mirror": True}
+    x, y, degrees, size = found
+    values = {**data["values"], **mirrored_values(degrees, size)}
     return {**data, "values": values, "source": [round(x - middle[0]), round(y - middle[1])]}
 
 

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Operation, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
 import { CLEARING, offsetFor, OUTLINING, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
-import { extent, findTouch, radiusOf, union } from "../state/model";
+import { extent, findTouch, radiusOf, turnedTo, union } from "../state/model";
 import { bandSettings, passFor, pxPerMm } from "../state/bands";
 import { choices, keyOf, useCompare } from "../state/compare";
 import { useTakes } from "../state/takes";
@@ -42,6 +42,8 @@ function dragged(drag: Drag, x: number, y: number): Touch {
     const [sx, sy] = touch.source ?? [0, 0];
     return { ...touch, source: [Math.round(sx! + dx), Math.round(sy! + dy)] };
   }
+  if (grip === "turn")
+    return { ...touch, values: { ...touch.values, ...turnedTo(touch, useView.getState().view.scale, x, y) } };
   const [cx, cy] = touch.path[0]!;
   const radius = Math.min(Math.max(Math.hypot(x - cx!, y - cy!), 1), 2000);
   return { ...touch, values: { ...touch.values, radius_px: Math.round(radius * 2) / 2 } };
@@ -52,6 +54,8 @@ function operationOf(drag: Drag): Operation {
   const base = { op: "change_touch" as const, id: now.id, new_source: false };
   if (grip === "move") return { ...base, path: now.path };
   if (grip === "source") return { ...base, source: now.source };
+  const { source_turn, source_size } = now.values;
+  if (grip === "turn") return { ...base, values: { source_turn: source_turn!, source_size: source_size! } };
   return { ...base, values: { radius_px: radiusOf(now) } };
 }
 

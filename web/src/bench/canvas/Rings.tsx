@@ -1,9 +1,9 @@
 /** Touches drawn over the picture: rings and strokes, the picked one with its source on a thread. */
 import type { Pass, Touch } from "../../api/client";
-import { isOutline, radiusOf } from "../state/model";
+import { handleReach, isOutline, radiusOf, sourceMiddle } from "../state/model";
 import { toScreen, type View } from "./viewport";
 
-export type Grip = "move" | "size" | "source";
+export type Grip = "move" | "size" | "source" | "turn";
 
 interface Props {
   /** Touches can't be taken hold of while the hand paints over them. */
@@ -58,6 +58,15 @@ function Dot({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props[
   );
 }
 
+/** Where the handle that turns and enlarges a source stands: above it as long as it isn't turned. */
+function turnHandle(touch: Touch, view: View) {
+  const [x, y] = sourceMiddle(touch);
+  const angle = ((Number(touch.values["source_turn"]) - 90) * Math.PI) / 180;
+  const reach = handleReach(touch, view.scale) * (Number(touch.values["source_size"]) / 100);
+  const from = toScreen(view, x, y);
+  return { from, to: toScreen(view, x + reach * Math.cos(angle), y + reach * Math.sin(angle)) };
+}
+
 function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props["onGrab"] }) {
   const closed = isOutline(touch);
   const radius = closed ? 0 : radiusOf(touch) * view.scale;
@@ -76,6 +85,7 @@ function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Pro
     a[0] - (radius * (b[1] - a[1])) / away,
     a[1] + (radius * (b[0] - a[0])) / away,
   ];
+  const handle = touch.source && touch.values["source_turn"] !== undefined ? turnHandle(touch, view) : null;
   return (
     <g className="mg-picked">
       {touch.source && away > 2 * radius && (
@@ -97,6 +107,20 @@ function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Pro
           onPointerDown={(e) => onGrab("source", touch, e)}
         >
           <Shape points={there} radius={radius} className="mg-ring mg-ring-source" closed={closed} />
+        </g>
+      )}
+      {handle && (
+        <g className="mg-turn">
+          <line className="mg-thread" x1={handle.from[0]} y1={handle.from[1]} x2={handle.to[0]} y2={handle.to[1]} />
+          <circle
+            className="mg-knob"
+            role="button"
+            aria-label="Turn and resize the source"
+            cx={handle.to[0]}
+            cy={handle.to[1]}
+            r={6}
+            onPointerDown={(e) => onGrab("turn", touch, e)}
+          />
         </g>
       )}
       {!closed && (

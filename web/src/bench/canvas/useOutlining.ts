@@ -40,10 +40,11 @@ export function openAdded(outcome: { changes: { what: string; pass_id: string }[
 }
 
 export function fillOf(path: number[][], by: "brush" | "outline"): Operation {
-  const { radius, opacity } = useHand.getState();
+  const { radius, opacity, anywhere } = useHand.getState();
   return {
     op: "add_touch",
     kind: "fill",
+    anywhere,
     pass_id: passFor("fill"),
     touch: {
       path,

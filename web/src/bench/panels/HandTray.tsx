@@ -84,6 +84,21 @@ function HandValues() {
           >
             <Icon name="shield" /> Spare{outline.spares.length > 0 && ` (${outline.spares.length})`}
           </Button>
+          {face && (
+            <Button
+              variant="tray"
+              active={!hand.anywhere}
+              aria-pressed={!hand.anywhere}
+              title={
+                hand.anywhere
+                  ? "Draws from anywhere around; click: only from zones like the place itself"
+                  : "Draws only from zones like the place itself, and never from marks; click: from anywhere"
+              }
+              onClick={() => hand.set({ anywhere: !hand.anywhere })}
+            >
+              <Icon name="person-bounding-box" /> Zones
+            </Button>
+          )}
           {outline.spares.length > 0 && (
             <Button variant="tray" aria-label="Spare nothing" title="Spare nothing" onClick={() => outline.set({ spares: [] })}>
               <Icon name="shield-x" />

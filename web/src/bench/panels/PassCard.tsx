@@ -106,7 +106,8 @@ export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Pro
             <Icon name="three-dots" />
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            <Dropdown.Item as="button" onClick={() => setName(pass.name)}>
+            {/* After the menu has given the focus back, or the field would lose it at once. */}
+            <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setName(pass.name))}>
               Rename
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => gesture({ op: "duplicate_pass", id: pass.id })}>

@@ -22,17 +22,13 @@ export function PassPanel({
   stage: string;
   painterRef: RefObject<Painter | null>;
 }) {
-  const { portrait, passes, gesture, open } = useBench();
+  const { portrait, passes, gesture } = useBench();
   const carried = useCarried();
   const [dragged, setDragged] = useState<string | null>(null);
   const kinds = useKinds();
   const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
-  const add = (kind: string) =>
-    gesture({ op: "add_pass", kind }, (o) => {
-      const added = o?.changes.find((c) => c.what === "pass");
-      if (added) open(added.id);
-    });
+  const add = (kind: string) => gesture({ op: "add_pass", kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
     <aside className="mg-passes" aria-label="Passes">

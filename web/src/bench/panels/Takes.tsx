@@ -58,7 +58,7 @@ export function Takes() {
                   Begin another variant from it
                 </Dropdown.Item>
                 <ShowItem take={t} />
-                <Dropdown.Item as="button" onClick={() => setRenamed({ id: t.id, name: t.name })}>
+                <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setRenamed({ id: t.id, name: t.name }))}>
                   Rename
                 </Dropdown.Item>
                 <Dropdown.Divider />

@@ -90,7 +90,7 @@ export const useBench = create<BenchState>((set, get) => {
       portrait: s.portrait && { ...s.portrait, worked_at: outcome.worked_at },
       picked: findTouch(passes, s.picked) ? s.picked : null,
       also: s.also.filter((id) => findTouch(passes, id)),
-      openPass: passes.some((p) => p.id === s.openPass) ? s.openPass : null,
+      openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
       notice: outcome.notice ?? s.notice,
     }));
     void onPainted(outcome);

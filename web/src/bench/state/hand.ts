@@ -64,6 +64,8 @@ interface HandState {
   way: "blend" | "copy";
   edge: number;
   fillBy: "brush" | "outline";
+  /** Fills may draw from other zones of the face, too. */
+  anywhere: boolean;
   /** Easing brings back instead. */
   reveal: boolean;
   clipFeather: number;
@@ -104,6 +106,7 @@ export const useHand = create<HandState>()(
       way: "blend",
       edge: 6,
       fillBy: "brush",
+      anywhere: false,
       reveal: false,
       clipFeather: 1,
       clipOutside: false,

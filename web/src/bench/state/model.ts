@@ -84,3 +84,30 @@ export const BLENDS: Record<Pass["blend"], string> = {
   colour: "Colour",
   luminosity: "Luminosity",
 };
+
+/** The middle of where a touch takes from. */
+export function sourceMiddle(touch: Touch): [number, number] {
+  const xs = touch.path.map((p) => p[0]!);
+  const ys = touch.path.map((p) => p[1]!);
+  const [sx, sy] = touch.source ?? [0, 0];
+  return [(Math.min(...xs) + Math.max(...xs)) / 2 + sx!, (Math.min(...ys) + Math.max(...ys)) / 2 + sy!];
+}
+
+const HANDLE_PX = 22;
+
+/** How far from the source's middle its handle stands at its own size, pixels of the original. */
+export function handleReach(touch: Touch, scale: number): number {
+  return radiusOf(touch) + HANDLE_PX / scale;
+}
+
+/** Turn (degrees clockwise, half degrees) and size (per cent) of a source whose handle is at a place. */
+export function turnedTo(touch: Touch, scale: number, x: number, y: number) {
+  const [mx, my] = sourceMiddle(touch);
+  const degrees = (Math.atan2(y - my, x - mx) * 180) / Math.PI + 90;
+  const size = (100 * Math.hypot(x - mx, y - my)) / handleReach(touch, scale);
+  return {
+    source_turn: Math.round(2 * (((degrees + 540) % 360) - 180)) / 2,
+    // Near its own size it stays there: most sources are only turned.
+    source_size: Math.abs(size - 100) < 6 ? 100 : Math.round(Math.min(Math.max(size, 25), 400)),
+  };
+}
