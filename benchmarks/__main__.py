@@ -7,7 +7,7 @@ import os
 import platform
 from pathlib import Path
 
-from benchmarks import faces, fills, healers, latency, scoring, speed
+from benchmarks import faces, fills, healers, latency, scoring, sliders, speed
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
 _BEGIN, _END = "<!-- measured: begin -->", "<!-- measured: end -->"
@@ -99,6 +99,33 @@ def latency_table() -> str:
     return "\n".join(lines)
 
 
+def slider_table() -> str:
+    """Sliders and painted masks with twelve masked passes."""
+    t = sliders.measure()
+    lines = [
+        "| 24 megapixels, 12 passes with masks, Chromium 1280x800 | median ms | 95 % | aim |",
+        "|---|---|---|---|",
+    ]
+    rows = [
+        ("a slider moved to new pixels painted, whole picture", t["fit"], 100),
+        ("the same at 1:1", t["close"], 80),
+        *(
+            (
+                f"a stroke on a mask let go to its exact result, brush of {r} px",
+                t["strokes"][r],
+                120,
+            )
+            for r in sliders.BRUSHES
+        ),
+    ]
+    for text, times, aim in rows:
+        half, most = latency.median_and_95(times)
+        lines.append(f"| {text} | {half:.0f} | {most:.0f} | {aim} |")
+    lines.append(f"| longest time between two frames while painting | {t['frame']:.0f} | | |")
+    print("\n".join(lines), flush=True)
+    return "\n".join(lines)
+
+
 _PARTS = {
     "heal": heal_table,
     "fill": fill_table,
@@ -107,6 +134,7 @@ _PARTS = {
     "analysis": faces.large_table,
     "speed": speed_table,
     "latency": latency_table,
+    "sliders": slider_table,
 }
 
 

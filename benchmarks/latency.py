@@ -37,7 +37,7 @@ _HEALS, _MOVES = 25, 25
 
 # Notes when an event arrived and when the canvas has been painted since. `drawn` is the time of
 # the frame after the last drawing, so the pixels are on the screen by then.
-_PROBE = """
+PROBE = """
 () => {
   const log = (window.__probe = { start: 0, painted: 0, drawn: 0, longest: 0 });
   let last = performance.now();
@@ -57,9 +57,9 @@ _PROBE = """
     window.addEventListener(type, () => { log.start ||= performance.now(); }, true);
 }
 """
-_ARM = "() => { Object.assign(window.__probe, { start: 0, drawn: 0, longest: 0 }); }"
+ARM = "() => { Object.assign(window.__probe, { start: 0, drawn: 0, longest: 0 }); }"
 # Sharp, and a frame has passed since: what was drawn last is what is seen.
-_SETTLED = """
+SETTLED = """
 count => new Promise(resolve => {
   const look = () => {
     const el = document.querySelector('[role=application]');
@@ -82,7 +82,8 @@ def _free_port() -> int:
         return int(s.getsockname()[1])
 
 
-def _load(path: Path) -> str:
+def load_script(path: Path) -> str:
+    """Code that takes a photograph in for the demo user."""
     return (
         "import django; django.setup()\n"
         "from django.contrib.auth import get_user_model\n"
@@ -175,13 +176,13 @@ def measure(each: int = 10) -> dict[str, Any]:
         folder = Path(name)
         picture = Picture(to_integers(large_portrait(), 8))
         write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
-        with server(folder, _load(folder / "large.jpg")) as url:
+        with server(folder, load_script(folder / "large.jpg")) as url:
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.add_init_script(f"({_PROBE})()")
+            page.add_init_script(f"({PROBE})()")
             ident = _prepare(page, url, each)
             page.goto(f"{url}/portraits/{ident}")
-            box = _settle_first(page)
+            box = settle_first(page)
             # The faces are looked at first; what is measured is the work that follows.
             page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
             middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -198,7 +199,8 @@ def measure(each: int = 10) -> dict[str, Any]:
     }
 
 
-def _settle_first(page: Page) -> dict[str, float]:
+def settle_first(page: Page) -> dict[str, float]:
+    """Wait for the first sharp picture; its place on the page."""
     picture = page.get_by_role("application", name="Picture")
     page.wait_for_selector("[role=application][data-sharp=true]")
     box = picture.bounding_box()
@@ -210,18 +212,18 @@ def _zooms_and_pans(page: Page, middle: tuple[float, float]) -> tuple[list[float
     times, frames = [], []
     page.mouse.move(*middle)
     for n in range(_MOVES):
-        page.evaluate(_ARM)
+        page.evaluate(ARM)
         if n % 3 < 2:
             page.mouse.wheel(0, -200 if n % 6 < 3 else 200)
         else:
             page.keyboard.down(" ")
             page.mouse.down()
-            page.evaluate(_ARM)
+            page.evaluate(ARM)
             page.mouse.move(middle[0] + 40 * (n % 5 - 2) + 15, middle[1] + 25)
             page.mouse.up()
             page.keyboard.up(" ")
             page.mouse.move(*middle)
-        took, frame = page.evaluate(_SETTLED, None)
+        took, frame = page.evaluate(SETTLED, None)
         times.append(took)
         frames.append(frame)
     return times, frames
@@ -240,14 +242,14 @@ def _heals(page: Page, box: dict[str, float]) -> tuple[list[float], list[float]]
             box["y"] + 60 + rng.uniform(0, box["height"] - 120),
         )
         page.mouse.move(x, y)
-        page.evaluate(_ARM)
+        page.evaluate(ARM)
         page.mouse.down()
         page.mouse.up()
         count += 1
-        took, frame = page.evaluate(_SETTLED, count)
+        took, frame = page.evaluate(SETTLED, count)
         times.append(took)
         frames.append(frame)
-        page.wait_for_function("document.querySelector('[role=status]').textContent === 'Saved'")
+        page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()
     return times, frames
 
 

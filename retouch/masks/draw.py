@@ -51,8 +51,7 @@ class Masks:
             return None
         cover = None if plain else self._ground(mask, rect, level, zones)
         if strokes:
-            under = cover if cover is not None else np.ones((rect.height, rect.width), np.float32)
-            cover = self._painted(under, strokes, rect, level)
+            cover = self._covered(mask, strokes, cover, rect, level, zones)
         assert cover is not None
         return cover[..., None]
 
@@ -61,6 +60,24 @@ class Masks:
         key = (mask.ground_key, known, rect.as_tuple(), level)
         make = lambda: _Kept(ground(mask, rect, level, self.pyramid, zones))  # noqa: E731
         return self._grounds.get(key, make).cover
+
+    def _covered(
+        self,
+        mask: Mask,
+        strokes: list[MaskStroke],
+        under: Array | None,
+        rect: Rect,
+        level: int,
+        zones: Zones | None,
+    ) -> Array:
+        """The painted mask; kept, for a slider asks for the same one again and again."""
+        known = zones.key if zones is not None and mask.zones else ""
+
+        def make() -> _Kept:
+            ground = under if under is not None else np.ones((rect.height, rect.width), np.float32)
+            return _Kept(self._painted(ground, strokes, rect, level))
+
+        return self._grounds.get((mask.key, known, rect.as_tuple(), level, "painted"), make).cover
 
     def _meeting(self, mask: Mask, rect: Rect, level: int) -> list[MaskStroke]:
         size = 1 << level

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from retouch.colour.transfer import to_encoded, to_linear
-from retouch.passes.registry import Array, PassKind, Values, register
+from retouch.passes.registry import Array, PassKind, Place, Values, register
 from retouch.passes.settings import Setting
 from retouch.picture.model import to_integers
 
@@ -16,7 +16,7 @@ from retouch.picture.model import to_integers
 _STEPS = 65536
 
 
-def pixels(image: Array, settings: Values, level: int) -> Array:
+def pixels(image: Array, settings: Values, place: Place) -> Array:
     """Multiply the light by a power of two; values above white are clipped."""
     gain = 2.0 ** float(settings["exposure_ev"])
     if gain == 1.0:

@@ -62,6 +62,19 @@ class TouchKind:
     slow: bool = False
 
 
+@dataclass(frozen=True)
+class Place:
+    """Where an array of pixels lies: ``rect`` in pixels of its ``level``."""
+
+    rect: Rect
+    level: int
+
+    @property
+    def scale(self) -> float:
+        """Pixels of the level per pixel of the original."""
+        return 1.0 / (1 << self.level)
+
+
 def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     return np.zeros((0, 0, 3), np.float32)
 
@@ -75,10 +88,12 @@ def guiding(settings: tuple[Setting, ...]) -> TouchKind:
 class PassKind:
     """A kind of pass.
 
-    ``pixels(image, settings, level)`` computes a pass without touches on float32 (h, w, 3), with
-    ``reach(settings)`` pixels of margin at full size on each side; a kind with touches has
+    ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3), with
+    ``reach(settings)`` pixels of margin at full size on each side; the same pixel comes out the
+    same whatever rectangle is asked for; a kind with touches has
     ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
-    picture (zones, marks, faces), so that this is undone, stored and carried like all else.
+    picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zone`` is
+    where a new pass of the kind acts, if a face is known.
     """
 
     name: str
@@ -87,9 +102,10 @@ class PassKind:
     stage: Stage
     settings: tuple[Setting, ...] = ()
     touches: TouchKind | None = None
-    pixels: Callable[[Array, Values, int], Array] | None = None
+    pixels: Callable[[Array, Values, Place], Array] | None = None
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
+    zone: str = ""
 
 
 _kinds: dict[str, PassKind] = {}

@@ -16,7 +16,9 @@ Value = float | bool | str
 class Setting:
     """One setting of a pass or touch.
 
-    ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values.
+    ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values. ``auto``
+    names what the face analysis puts in when a pass is made (``px_per_mm``, ``skin_l``, …); such
+    a setting isn't for the hand.
     """
 
     name: str
@@ -29,6 +31,7 @@ class Setting:
     step: float = 1.0
     unit: str = ""
     choices: tuple[str, ...] = ()
+    auto: str = ""
 
     def check(self, value: Any, where: str) -> Value:
         """The value in its proper type, or an `EditError` that names the setting."""

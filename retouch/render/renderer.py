@@ -17,11 +17,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.cache import ByteCache
 from retouch.colour.blend import blend
+from retouch.compiled import compiled
 from retouch.edit.model import Edit, Pass, Touch
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
@@ -33,6 +35,9 @@ from retouch.picture.pyramid import reduce
 Array = NDArray[np.float32]
 
 DEFAULT_BUDGET = 512 * 1024 * 1024
+_BELOWS_BUDGET = 96 * 1024 * 1024
+# What lies below a changing pass is kept for views of so many pixels or more.
+_WORTH_KEEPING = 60_000
 # Plans kept per picture: the present edit, the one before, and drafts on their way.
 _PLANS = 6
 
@@ -83,23 +88,34 @@ class Renderer:
         self.pyramid = pyramid
         self.zones = zones
         self.masks = Masks(pyramid)
+        # Pictures below a pass that is being changed, for a few views.
+        self.belows: ByteCache[Patch] = ByteCache(_BELOWS_BUDGET)
         self.shelf = shelf
         self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
         self.bounds = pyramid.picture.bounds
         self._plans: deque[Plan] = deque(maxlen=_PLANS)
         self._lock = threading.Lock()
 
-    def plan(self, edit: Edit) -> Plan:
+    def plan(self, edit: Edit, standing: Edit | None = None) -> Plan:
         """Prepare an edit for rendering; a plan can be used many times.
 
         The same edit gets the same plan, and a changed one takes over what is known already.
+
+        With a ``standing`` edit, touches that are in both keep what they change there, though
+        something below them may differ: for previews while a slider moves, which would otherwise
+        wait for hundreds of heals. What is saved or exported is never made so.
         """
         zones = self.zones(edit) if any(p.mask.zones for p in edit.passes if p.on) else None
         with self._lock:
             for known in self._plans:
                 if known.edit is edit and _key_of(known.zones) == _key_of(zones):
                     return known
-            plan = Plan(self, edit, self._plans[-1] if self._plans else None, zones)
+            before = self._plans[-1] if self._plans else None
+        if standing is not None:
+            plan = Plan(self, edit, self.plan(standing), zones, lenient=True)
+            return plan
+        with self._lock:
+            plan = Plan(self, edit, before, zones)
             self._plans.append(plan)
             return plan
 
@@ -130,6 +146,7 @@ class Plan:
         edit: Edit,
         before: Plan | None = None,
         zones: Zones | None = None,
+        lenient: bool = False,
     ) -> None:
         self.renderer = renderer
         self.edit = edit
@@ -141,12 +158,19 @@ class Plan:
         self._reading: dict[tuple[int, int], list[list[int]]] = {}
         self._signatures = [_signature(p, _key_of(zones)) for p in self.passes]
         self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
+        # From this pass on the edit differs from the one before: what lies below is worth keeping.
+        self._fresh_from = 0
+        self._standing = before if lenient else None
+        self._stood: dict[str, tuple[int, int]] = {}
         if before is not None:
             self._take_over(before)
+            if lenient:
+                self._stood = self._same_as(before)
 
     def _take_over(self, before: Plan) -> None:
         """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
         for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
+            self._fresh_from = i
             same = 0
             for a, b in zip(old.touches, new.touches, strict=False):
                 if a is not b:
@@ -161,6 +185,21 @@ class Plan:
             self._writes[i] = before._writes[i]
             if before._signatures[i] != self._signatures[i]:
                 return
+        self._fresh_from = min(len(before.passes), len(self.passes))
+
+    def _same_as(self, before: Plan) -> dict[str, tuple[int, int]]:
+        """Touches that another plan has, too, in a pass of the same settings: where there."""
+        theirs = {p.id: (k, p) for k, p in enumerate(before.passes)}
+        out: dict[str, tuple[int, int]] = {}
+        for one in self.passes:
+            k, other = theirs.get(one.id, (-1, None))
+            if other is None or other.settings != one.settings:
+                continue
+            for m, (a, b) in enumerate(zip(other.touches, one.touches, strict=False)):
+                if a is not b:
+                    break
+                out[b.id] = (k, m)
+        return out
 
     def _written(self, i: int) -> NDArray[np.int64]:
         """What each touch of a pass writes: rows of x0, y0, x1, y1."""
@@ -204,8 +243,45 @@ class Plan:
             reach = self._kinds[i].reach(self.passes[i].settings)
             rects.append(rects[-1].grow(-(-reach // (1 << level))).clip(limits))
         rects.reverse()
-        image = self.renderer.pyramid.crop(rects[0], level)
-        for i in range(count):
+        start = min(self._fresh_from, count)
+        if start and start < len(self.passes) and rect.width * rect.height >= _WORTH_KEEPING:
+            image = self._kept_below(start, rects, level, cancelled)
+        else:
+            image, start = self.renderer.pyramid.crop(rects[0], level), 0
+        return self._apply_all(image, start, count, rects, level, cancelled)
+
+    def _kept_below(
+        self, i: int, rects: list[Rect], level: int, cancelled: Callable[[], bool]
+    ) -> Array:
+        """The picture below pass ``i``, from memory while a slider of that pass moves."""
+        rect = rects[i]
+        parts: list[str] = [self.renderer.pyramid.picture.digest, repr(rect.as_tuple()), str(level)]
+        size = 1 << level
+        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
+        for k in range(i):
+            parts.append(self._signatures[k])
+            if self._kinds[k].touches is not None:
+                upto = len(self.passes[k].touches)
+                parts += [self._key(k, j) for j in self._meeting(k, upto, [full])]
+        key = hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+
+        def make() -> Patch:
+            ground = self.renderer.pyramid.crop(rects[0], level)
+            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled))
+
+        return self.renderer.belows.get(key, make).change.copy()
+
+    def _apply_all(
+        self,
+        image: Array,
+        start: int,
+        count: int,
+        rects: list[Rect],
+        level: int,
+        cancelled: Callable[[], bool],
+    ) -> Array:
+        """The passes from ``start`` on over an image of ``rects[start]``."""
+        for i in range(start, count):
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
             image = self._apply(i, image, rects[i], level)
@@ -223,19 +299,29 @@ class Plan:
         cover = self.renderer.masks.draw(one.mask, rect, level, self.zones)
         share: Array | float = one.strength / 100
         if cover is not None:
-            share = share * cover
+            share = cover if share == 1.0 else share * cover
         if kind.touches is not None:
             if one.blend == "normal":
                 return self._add_changes(i, len(one.touches), image, rect, level, share)
             above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
             above = np.clip(above, 0, 1, out=above)
-        else:
-            assert kind.pixels is not None
-            above = kind.pixels(image, one.settings, level)
-        mixed = above if one.blend == "normal" else blend(one.blend, image, above)
-        if isinstance(share, float) and share == 1.0:
-            return mixed
-        return np.asarray(image + (mixed - image) * share, np.float32)
+            return _mixed(image, above, one.blend, share)
+        assert kind.pixels is not None
+        if isinstance(share, float):
+            above = kind.pixels(image, one.settings, registry.Place(rect, level))
+            return _mixed(image, above, one.blend, share)
+        # Only where the mask lets something through, with the margin that the pass needs.
+        x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
+        if not w:
+            return image
+        inner = Rect(rect.x0 + x, rect.y0 + y, rect.x0 + x + w, rect.y0 + y + h)
+        reach = -(-kind.reach(one.settings) // (1 << level))
+        outer = inner.grow(reach).clip(rect)
+        area = np.ascontiguousarray(image[_within(outer, rect)])
+        above = kind.pixels(area, one.settings, registry.Place(outer, level))
+        here = _within(inner, rect)
+        image[here] = _mixed(image[here], above[_within(inner, outer)], one.blend, share[here])
+        return image
 
     def _add_changes(
         self,
@@ -268,6 +354,9 @@ class Plan:
         return image
 
     def _patch(self, i: int, j: int, level: int) -> Patch:
+        stood = self._stood.get(self.passes[i].touches[j].id)
+        if stood is not None and self._standing is not None:
+            return self._standing._patch(*stood, level)
         key = self._key(i, j)
         cache = self.renderer.cache
         if level > 0:
@@ -377,6 +466,38 @@ def _active(one: Pass) -> Pass:
     if all(t.enabled for t in one.touches):
         return one
     return replace(one, touches=tuple(t for t in one.touches if t.enabled))
+
+
+def _within(inner: Rect, outer: Rect) -> tuple[slice, slice]:
+    """Where a rectangle lies in the array of another."""
+    return (
+        slice(inner.y0 - outer.y0, inner.y1 - outer.y0),
+        slice(inner.x0 - outer.x0, inner.x1 - outer.x0),
+    )
+
+
+def _mixed(below: Array, above: Array, mode: str, share: Array | float) -> Array:
+    """What lies below with so much of what is above, in a blend mode."""
+    mixed = above if mode == "normal" else blend(mode, below, above)
+    if isinstance(share, float):
+        if share == 1.0:
+            return mixed
+        return np.asarray(below + (mixed - below) * np.float32(share), np.float32)
+    return _laid_over(below, mixed, share[..., 0])
+
+
+@compiled
+def _laid_over(below: Array, above: Array, share: Array) -> Array:
+    """``below + (above - below) * share``, (h, w, 3) and (h, w)."""
+    h, w, _ = below.shape
+    out = np.empty((h, w, 3), np.float32)
+    for i in range(h):
+        for j in range(w):
+            part = share[i, j]
+            for k in range(3):
+                ground = below[i, j, k]
+                out[i, j, k] = ground + (above[i, j, k] - ground) * part
+    return out
 
 
 def _key_of(zones: Zones | None) -> str:

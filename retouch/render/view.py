@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture.model import to_integers
 from retouch.render.grid import ViewGrid
 from retouch.render.renderer import Plan
+
+# Views of so many pixels or more are rendered in as many bands as there are processors, up to four.
+_WORTH_PARTING = 250_000
+_BANDS = min(os.cpu_count() or 1, 4)
+_pool = ThreadPoolExecutor(2 * _BANDS, thread_name_prefix="band")
 
 
 def grid_of(plan: Plan, x: float, y: float, scale: float, width: int, height: int) -> ViewGrid:
@@ -44,7 +53,20 @@ def seen(
     """The plan's result on a grid, (height, width, 3) uint8 sRGB."""
     if grid.rect.empty:
         return np.full((grid.height, grid.width, 3), 128, np.uint8)
-    image = plan.view(grid.rect, grid.level, cancelled)
-    pixels = np.asarray(to_integers(image, 8), np.uint8)
-    pixels = np.asarray(profiles.to_srgb(pixels, plan.renderer.pyramid.picture.icc), np.uint8)
-    return np.asarray(grid.laid(pixels), np.uint8)
+    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled)), np.uint8)
+
+
+def _in_bands(plan: Plan, grid: ViewGrid, cancelled: Callable[[], bool]) -> NDArray[np.uint8]:
+    """The grid's part of the level in 8-bit sRGB; a large one in bands at the same time."""
+
+    def band(rect: Rect) -> NDArray[np.uint8]:
+        pixels = np.asarray(to_integers(plan.view(rect, grid.level, cancelled), 8), np.uint8)
+        return np.asarray(profiles.to_srgb(pixels, plan.renderer.pyramid.picture.icc), np.uint8)
+
+    rect = grid.rect
+    count = _BANDS if rect.width * rect.height >= _WORTH_PARTING else 1
+    if count == 1:
+        return band(rect)
+    edges = [rect.y0 + n * rect.height // count for n in range(count + 1)]
+    parts = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]
+    return np.concatenate(list(_pool.map(band, parts)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
@@ -231,10 +232,16 @@ class InARenderer(unittest.TestCase):
         np.testing.assert_array_equal(got[:, 80:], raw[:, 80:])
         self.assertTrue((got[:, :50] > raw[:, :50]).all())
 
-    def test_no_strength_is_the_original_to_the_bit(self) -> None:
+    def test_no_strength_or_everything_off_is_the_original_to_the_bit(self) -> None:
         renderer = Renderer(pyramid())
         raw = renderer.render(Edit(), WHOLE)
-        for edit in (self._edit(Mask(), 0.0), self._edit(Mask(invert=True))):
+        (one,) = self._edit(Mask()).passes
+        off, staged = replace(one, enabled=False), replace(one, stage_on=False)
+        for edit in (
+            self._edit(Mask(), 0.0),
+            self._edit(Mask(invert=True)),
+            Edit((off, replace(staged, id="q"), replace(one, id="r", strength=0.0))),
+        ):
             np.testing.assert_array_equal(renderer.render(edit, WHOLE), raw)
 
     def test_a_change_inside_of_an_outline_is_painted_there_only(self) -> None:

@@ -214,6 +214,21 @@ class Incremental(unittest.TestCase):
         renderer.render(Edit((replace(again, strength=30.0, name="x"),)), renderer.bounds)
         self.assertEqual(made, [], "strength and name need no new pixels")
 
+    def test_a_moving_slider_shows_what_a_fresh_renderer_would(self) -> None:
+        """What lies below the changing pass is kept; changes below it must still be seen."""
+        renderer = Renderer(Pyramid(portrait()))
+        low, heal = light_pass("low", -0.4), heal_pass("h", SPOTS)
+        middle = [light_pass("m", ev) for ev in (0.1, 0.2, 0.5, 0.2)]
+        top = light_pass("top", 0.3, strength=50)
+        edits = [Edit((low, heal, m, top)) for m in middle]
+        edits.append(Edit((low, heal_pass("h", SPOTS[:2]), middle[0], top)))
+        edits.append(Edit((light_pass("low", 0.4), heal, middle[0], top)))
+        edits.append(Edit((light_pass("low", 0.4), heal, middle[1], top)))
+        for edit in edits:
+            got = renderer.render(edit, renderer.bounds)
+            want = Renderer(Pyramid(portrait())).render(edit, renderer.bounds)
+            np.testing.assert_array_equal(got, want)
+
     def test_many_threads_get_the_same(self) -> None:
         renderer = Renderer(Pyramid(portrait()))
         edit = Edit((heal_pass("a", SPOTS), light_pass("b", 0.3)))

@@ -12,7 +12,7 @@ from retouch.face.mirror import mirrored_place
 from retouch.render import Renderer, propose_source
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
-from studio.portraits.services import analysing, desk, library
+from studio.portraits.services import analysing, desk, finding
 from studio.portraits.services.faces import avoidance
 from studio.portraits.services.operations import Context
 from studio.portraits.services.preparing import prepare
@@ -97,7 +97,7 @@ def _elsewhere(portrait: Portrait, name: str) -> tuple[Edit, float]:
     if name.startswith("take:"):
         take = take_of(portrait, name.removeprefix("take:"))
         return from_data(take.edit), _scale(analysing.known(portrait))
-    other = library.find(portrait.owner, name)
+    other = finding.find(portrait.owner, name)
     return desk.edit_of(other), _scale(analysing.known(other))
 
 

@@ -22,6 +22,9 @@ from retouch.render import Renderer
 from studio.errors import Problem
 from studio.portraits.models import Portrait, new_id
 from studio.portraits.services import desk, thumbnails
+from studio.portraits.services.finding import deleted, find, visible
+
+__all__ = ["delete", "deleted", "empty_trash", "find", "rename", "restore", "take_in", "visible"]
 
 
 class Readable(Protocol):
@@ -31,26 +34,6 @@ class Readable(Protocol):
 
 
 _ENDINGS = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp"}
-
-
-def visible(user: Any) -> Any:
-    """The user's portraits that aren't deleted."""
-    return Portrait.objects.filter(owner=user, deleted_at=None)
-
-
-def deleted(user: Any) -> Any:
-    """The user's deleted portraits, the last one first."""
-    return Portrait.objects.filter(owner=user).exclude(deleted_at=None).order_by("-deleted_at")
-
-
-def find(user: Any, portrait_id: str, deleted: bool = False) -> Portrait:
-    """A portrait of the user; to anybody else it doesn't exist."""
-    query = Portrait.objects.filter(owner=user, id=portrait_id)
-    query = query.exclude(deleted_at=None) if deleted else query.filter(deleted_at=None)
-    found = query.first()
-    if found is None:
-        raise Problem(404, "not_found", "There is no such portrait.")
-    return found
 
 
 def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:

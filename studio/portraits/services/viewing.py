@@ -27,6 +27,8 @@ from studio.portraits.services import desk, gestures, takes
 MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
 _USUAL = Sizes(8.0)
+# Operations of sliders on their way.
+_SLIDING = ("change_pass", "set_mask")
 
 
 Show = Literal[
@@ -96,10 +98,12 @@ def view(
         raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
     one = desk.open_desk(portrait)
     edit = one.edit
+    # While settings or masks move, touches above them keep what they change now.
+    standing = edit if draft and all(o["op"] in _SLIDING for o in draft) else None
     for operation in draft or []:
         edit = gestures.preview(portrait, one.renderer, edit, operation)
     try:
-        pixels = _shown(portrait, one.renderer, edit, request, cancelled)
+        pixels = _shown(portrait, one.renderer, edit, request, cancelled, standing)
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
     # Halved colour while something moves, full colour at rest (measured: see docs/benchmarks.md).
@@ -117,6 +121,7 @@ def _shown(
     edit: Edit,
     request: ViewRequest,
     cancelled: Callable[[], bool],
+    standing: Edit | None,
 ) -> NDArray[np.uint8]:
     show, of = request.show, request.of
     one = next((p for p in edit.passes if p.id == of), None)
@@ -126,12 +131,12 @@ def _shown(
         edit = takes.edit_of(portrait, of)
     elif show == "step":
         edit = gestures.edit_at(portrait, int(of) if of.isdecimal() else -1)
-    plan = renderer.plan(edit)
+    plan = renderer.plan(edit, standing)
     place = (request.x, request.y, request.scale, request.width, request.height)
     grid = shows.grid_of(plan, *place)
 
     def of_edit(other: Edit) -> NDArray[np.uint8]:
-        return shows.seen(renderer.plan(other), grid, cancelled)
+        return shows.seen(plan if other is edit else renderer.plan(other), grid, cancelled)
 
     if show == "original":
         return of_edit(Edit())

@@ -1,4 +1,4 @@
-import { useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 
 interface Props {
   label: string;
@@ -20,7 +20,7 @@ interface Props {
 
 const LINEAR = { to: (v: number) => v, from: (p: number) => p };
 
-/** A slider with its number beside it: typed, stepped by arrows, double-click for the default. */
+/** A slider with its number beside it: typed, stepped by arrows and wheel, double-click for the default. */
 export function Slider({
   label, value, min, max, step = 1, unit, title, initial, onInput, onCommit, curve = LINEAR, disabled,
 }: Props) {
@@ -38,8 +38,25 @@ export function Slider({
   };
   const [low, high] = [curve.to(min), curve.to(max)];
   const part = ((curve.to(value) - low) / (high - low)) * 100;
+  // The wheel steps the value; React's own listener couldn't keep the panel from scrolling.
+  const row = useRef<HTMLDivElement>(null);
+  const latest = useRef({ value, commit, step });
+  useEffect(() => {
+    latest.current = { value, commit, step };
+  });
+  useEffect(() => {
+    const element = row.current!;
+    const turn = (event: WheelEvent) => {
+      if (disabled || event.ctrlKey || event.altKey || event.deltaY === 0) return;
+      event.preventDefault();
+      const now = latest.current;
+      now.commit(now.value - Math.sign(event.deltaY) * now.step * (event.shiftKey ? 10 : 1));
+    };
+    element.addEventListener("wheel", turn, { passive: false });
+    return () => element.removeEventListener("wheel", turn);
+  }, [disabled]);
   return (
-    <div className="mg-slider" title={title}>
+    <div className="mg-slider" title={title} ref={row}>
       <label
         htmlFor={id}
         onDoubleClick={() => initial !== undefined && commit(initial)}

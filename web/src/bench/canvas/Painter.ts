@@ -21,6 +21,17 @@ interface Options {
   onSharp: (sharp: boolean) => void;
 }
 
+/** Operations that aren't saved yet, and where they can be seen. */
+interface Draft {
+  operations: Operation[];
+  region: readonly number[] | null;
+  /** Full pixels are wanted, however long they take. */
+  fine?: boolean;
+}
+
+/** Slower drafts than this are asked for with fewer pixels, and finely when the hand rests so long. */
+const SLOW_DRAFT_MS = 70;
+const REST_MS = 120;
 const SERIES_MS = 60;
 const BASE_LONG_SIDE = 1280;
 let windowName = "";
@@ -77,7 +88,10 @@ export class Painter {
   private raf = 0;
   private sharpWish: AbortController | null = null;
   private drafting = false;
-  private nextDraft: { operations: Operation[]; region: readonly number[] | null } | null = null;
+  private nextDraft: Draft | null = null;
+  /** How long drafts take, milliseconds. */
+  private draftMs = 0;
+  private finerTimer = 0;
   private draftEnded = 0;
   private closed = false;
   /** Pixels that were still being fetched when a change came; they are out of date on arrival. */
@@ -91,6 +105,7 @@ export class Painter {
     cancelAnimationFrame(this.raf);
     this.sharpWish?.abort();
     window.clearInterval(this.flickTimer);
+    window.clearTimeout(this.finerTimer);
     for (const wish of this.wishes.values()) wish.abort();
   }
 
@@ -234,24 +249,52 @@ export class Painter {
     while (this.nextDraft && !this.closed) {
       const wish = this.nextDraft;
       this.nextDraft = null;
-      const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
-      const part = grid && wish.region ? (subGrid(grid, wish.region)?.grid ?? null) : grid;
-      if (!part) continue;
-      try {
-        const bitmap = await fetchPicture(
-          `/api/portraits/${this.options.id}/draft`,
-          new AbortController().signal,
-          { ...part, ...this.arranged.instead, ...this.arranged.sizes, operations: wish.operations, revision: this.revision },
-        );
-        if (ended === this.draftEnded) {
-          this.draft = frameOf(bitmap, part);
-          this.paint();
-        }
-      } catch (error) {
-        if (error instanceof ApiError) this.options.onError(error);
-      }
+      // Where full pixels come too slowly to follow the hand, half as many across have to do until
+      // it rests.
+      const coarse = !wish.fine && this.draftMs > SLOW_DRAFT_MS;
+      const began = performance.now();
+      const done = await this.fetchDraft(wish, coarse, ended);
+      const took = performance.now() - began;
+      if (done && !coarse) this.draftMs = this.draftMs ? 0.5 * (this.draftMs + took) : took;
+      if (done && coarse && !this.nextDraft) this.finerDraft(wish, ended);
     }
     this.drafting = false;
+  }
+
+  /** Ask for a draft's full pixels once the hand has rested a little. */
+  private finerDraft(wish: Draft, ended: number) {
+    window.clearTimeout(this.finerTimer);
+    this.finerTimer = window.setTimeout(() => {
+      if (ended !== this.draftEnded || this.nextDraft || !this.draft) return;
+      this.nextDraft = { ...wish, fine: true };
+      if (!this.drafting) void this.runDrafts();
+    }, REST_MS);
+  }
+
+  private async fetchDraft(wish: Draft, coarse: boolean, ended: number): Promise<boolean> {
+    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
+    const part = grid && wish.region ? (subGrid(grid, wish.region)?.grid ?? null) : grid;
+    if (!part) return false;
+    const asked = coarse
+      ? { ...part, scale: part.scale / 2, width: Math.ceil(part.width / 2), height: Math.ceil(part.height / 2) }
+      : part;
+    try {
+      const bitmap = await fetchPicture(`/api/portraits/${this.options.id}/draft`, new AbortController().signal, {
+        ...asked,
+        ...this.arranged.instead,
+        ...this.arranged.sizes,
+        operations: wish.operations,
+        revision: this.revision,
+      });
+      if (ended === this.draftEnded) {
+        this.draft = frameOf(bitmap, asked);
+        this.paint();
+      }
+      return true;
+    } catch (error) {
+      if (error instanceof ApiError) this.options.onError(error);
+      return false;
+    }
   }
 
   endDraft() {

@@ -1,0 +1,155 @@
+"""Sliders and painted masks: a 24 megapixel portrait with twelve passes, each with a mask."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from benchmarks.latency import (
+    ARM,
+    CHROMIUM,
+    PROBE,
+    SETTLED,
+    load_script,
+    server,
+    settle_first,
+)
+from benchmarks.speed import HEIGHT, WIDTH, large_portrait
+from retouch.picture import Output, Picture, write
+from retouch.picture.model import to_integers
+
+_STEPS, _STROKES = 24, 12
+BRUSHES = (60, 600)
+
+# Painted since the pointer moved: a slider's draft is on the canvas.
+_DRAWN = """
+() => new Promise(resolve => {
+  const look = () => {
+    const p = window.__probe;
+    if (p.start && p.drawn > p.start) requestAnimationFrame(() => resolve(p.drawn - p.start));
+    else setTimeout(look, 1);
+  };
+  look();
+})
+"""
+_MAKE = """
+async ([width, height]) => {
+  const [portrait] = await (await fetch('/api/portraits')).json();
+  const token = (await (await fetch('/api/session')).json()).csrf_token;
+  let revision = portrait.revision;
+  const send = async (operation) => {
+    const answer = await fetch(`/api/portraits/${portrait.id}/gestures`, {
+      method: 'POST', body: JSON.stringify({ revision, operation }),
+      headers: { 'Content-Type': 'application/json', 'X-CSRFToken': token } });
+    if (!answer.ok) throw new Error(await answer.text());
+    const body = await answer.json();
+    revision = body.revision;
+    return body.pass_id;
+  };
+  const skin = { kind: 'zone', zone: 'skin' };
+  const range = { kind: 'range', way: 'cross', colours: [[70, 18, 20]], tolerance: 25 };
+  const slope = { kind: 'gradient', way: 'cross', start: [0, 0], end: [width, height] };
+  const place = k => [width * (0.28 + 0.44 * ((0.618 * k) % 1)), height * (0.3 + 0.3 * (k % 25) / 25)];
+  for (let n = 0; n < 12; n++) {
+    if (n % 3 === 0) {
+      const pass_id = await send({ op: 'add_pass', kind: 'heal', areas: [skin] });
+      const touches = Array.from({ length: 20 }, (_, k) => ({
+        path: [place(k + n)], values: { radius_px: 14 + 2 * (k % 10) } }));
+      await send({ op: 'add_touches', kind: 'heal', pass_id, touches });
+      continue;
+    }
+    const areas = n % 3 === 1 ? [skin, range] : [skin, slope];
+    const id = await send({ op: 'add_pass', kind: 'light', areas,
+      settings: { exposure_ev: n % 2 ? 0.1 : -0.1 } });
+    await send({ op: 'set_mask', pass_id: id, feather_px: 40 });
+    for (let k = 0; k < 8; k++)
+      await send({ op: 'paint_mask', pass_id: id, stroke: {
+        path: [place(k), place(k + 3)], radius_px: 150, softness: 80, flow: 20 } });
+  }
+  return portrait.id;
+}
+"""
+
+
+def measure() -> dict[str, Any]:
+    """Milliseconds: ``fit`` and ``close`` of a slider, and strokes by the brush's radius."""
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        folder = Path(name)
+        picture = Picture(to_integers(large_portrait(), 8))
+        write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
+        with server(folder, load_script(folder / "large.jpg")) as url:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.add_init_script(f"({PROBE})()")
+            page.goto(url)
+            page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
+            ident = page.evaluate(_MAKE, [WIDTH, HEIGHT])
+            page.goto(f"{url}/portraits/{ident}")
+            box = settle_first(page)
+            page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
+            page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+            # The lowest pass of the stage: all that lies above it follows.
+            page.get_by_role("button", name="Light", exact=True).last.click()
+            page.wait_for_selector("[role=application][data-sharp=true]")
+            out: dict[str, Any] = {"fit": _slide(page)}
+            middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+            page.mouse.move(*middle)
+            page.keyboard.press("1")
+            page.get_by_role("button", name="Zoom 100 %").wait_for()
+            page.wait_for_selector("[role=application][data-sharp=true]")
+            out["close"] = _slide(page)
+            out["strokes"], out["frame"] = _strokes(page, box)
+            browser.close()
+    return out
+
+
+def _slide(page: Page) -> list[float]:
+    """Move the exposure of the open pass step by step."""
+    slider = page.get_by_role("slider", name="Exposure")
+    box = slider.bounding_box()
+    assert box is not None
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] / 2, y)
+    page.mouse.down()
+    times = []
+    for n in range(_STEPS):
+        page.evaluate(ARM)
+        page.mouse.move(box["x"] + box["width"] * (0.3 + 0.4 * ((n * 7) % _STEPS) / _STEPS), y)
+        times.append(page.evaluate(_DRAWN))
+    page.mouse.up()
+    page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()
+    page.wait_for_selector("[role=application][data-sharp=true]")
+    return times
+
+
+def _strokes(page: Page, box: dict[str, float]) -> tuple[dict[int, list[float]], float]:
+    """Ease the open pass with soft strokes of low flow."""
+    page.keyboard.press("x")
+    out: dict[int, list[float]] = {}
+    frames = []
+    rng = np.random.default_rng(3)
+    tray = page.get_by_role("contentinfo")
+    for label, value in (("Softness", "90"), ("Flow", "15")):
+        tray.get_by_role("textbox", name=f"{label}, number").fill(value)
+        page.keyboard.press("Enter")
+    for radius in BRUSHES:
+        tray.get_by_role("textbox", name="Size, number").fill(str(radius))
+        page.keyboard.press("Enter")
+        times = []
+        for _ in range(_STROKES):
+            x, y = rng.uniform(0.3, 0.7, 2) * (box["width"], box["height"])
+            page.mouse.move(box["x"] + x, box["y"] + y)
+            page.mouse.down()
+            page.mouse.move(box["x"] + x + 150, box["y"] + y + 60, steps=8)
+            page.evaluate(ARM)
+            page.mouse.up()
+            took, frame = page.evaluate(SETTLED, None)
+            times.append(took)
+            frames.append(frame)
+            page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()
+        out[radius] = times
+    return out, max(frames)

@@ -1,0 +1,97 @@
+"""Skin bands: what lies between pores and large forms softened or strengthened, by size."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.skin.grain import fresh_grain
+from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
+
+SETTINGS = (
+    Setting("fine", "Fine", "Pores and fine hairs: below 0 softer, above stronger.",
+            low=-100.0, high=100.0, default=0.0, unit="%"),
+    Setting("middle", "Middle", "Bumps and small unevenness: below 0 softer, above stronger.",
+            low=-100.0, high=100.0, default=-40.0, unit="%"),
+    Setting("broad", "Broad", "Blotches: below 0 softer, above stronger.",
+            low=-100.0, high=100.0, default=-20.0, unit="%"),
+    Setting("fine_mm", "Fine up to", "Largest size that counts as fine.",
+            low=0.1, high=2.0, default=0.6, step=0.05, unit="mm"),
+    Setting("middle_mm", "Middle up to", "Largest size that counts as middle.",
+            low=0.5, high=10.0, default=3.5, step=0.1, unit="mm"),
+    Setting("broad_mm", "Broad up to", "Largest size that is changed at all.",
+            low=2.0, high=40.0, default=12.0, step=0.5, unit="mm"),
+    Setting("guard", "Edge guard", "Keeps lashes, brows, lips and strands sharp: 50 where deep "
+            "lines are to be softened too, higher otherwise.", default=70.0, unit="%"),
+    Setting("keep_texture", "Keep texture", "Puts back the fine band as it was.", type="switch",
+            default=True),
+    Setting("fresh", "Fresh texture", "New fine texture where there is less of it than around, "
+            "like that of the neighbouring skin.", default=0.0, unit="%"),
+    Setting("seed", "Grain", "Another number gives another grain.", low=0.0, high=9999.0,
+            default=0.0),
+    PX_PER_MM,
+)  # fmt: skip
+
+# A form of some size is halved by a blur with this part of the size as its sigma.
+_SIGMA_OF_SIZE = 0.5
+
+
+def _sigmas(settings: Values) -> tuple[float, float, float]:
+    """Blurs that part the bands, at full size; each wider than the one before."""
+    sizes = [float(settings[f"{b}_mm"]) for b in ("fine", "middle", "broad")]
+    scale = _SIGMA_OF_SIZE * px_per_mm(settings)
+    fine, middle = sizes[0], max(sizes[1], 1.2 * sizes[0])
+    return fine * scale, middle * scale, max(sizes[2], 1.2 * middle) * scale
+
+
+def reach(settings: Values) -> int:
+    """Pixels around a place that count."""
+    return math.ceil(sum(reach_of(s) for s in _sigmas(settings)))
+
+
+def pixels(image: Array, settings: Values, place: Place) -> Array:
+    amounts = [float(settings[b]) / 100 for b in ("fine", "middle", "broad")]
+    if settings["keep_texture"]:
+        amounts[0] = 0.0
+    fresh = float(settings["fresh"]) / 100
+    if not any(amounts) and not fresh:
+        return image
+    contrast = contrast_of(float(settings["guard"]) / 100)
+    out, base = image, image
+    for n, (sigma, amount) in enumerate(zip(_sigmas(settings), amounts, strict=True)):
+        if not any(amounts[n:]):
+            break
+        sigma *= place.scale
+        # The finest band is parted plainly: within it nothing is large enough to be an edge.
+        below = (
+            soft(base, place.rect, sigma)
+            if n == 0
+            else edge_aware(base, place.rect, sigma, contrast)
+        )
+        if amount:
+            out = out + np.float32(amount) * (base - below)
+        base = below
+    if fresh:
+        grain = fresh_grain(
+            image, place.rect, place.level, _sigmas(settings)[0], int(float(settings["seed"]))
+        )
+        out = out + np.float32(fresh) * grain[..., None]
+    return np.clip(np.asarray(out, np.float32), 0, 1)
+
+
+SKIN_BANDS = register(
+    PassKind(
+        name="skin_bands",
+        title="Skin bands",
+        meaning="Skin softened or strengthened by size; pores stay.",
+        stage="even",
+        settings=SETTINGS,
+        pixels=pixels,
+        reach=reach,
+        zone="skin",
+    )
+)

@@ -1,0 +1,1 @@
+"""Even: skin smoothed in bands while its texture stays, redness, colour, shine, shadows, lines."""

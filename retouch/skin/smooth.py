@@ -1,0 +1,129 @@
+"""Smoothing that stops at edges, the same for a pixel whatever part of the picture is asked for.
+
+The guided filter with the picture as its own guide (K. He, J. Sun, X. Tang, *Guided Image
+Filtering*, PAMI 35, 2013), its coefficients worked out on a reduced grid (K. He, J. Sun, *Fast
+Guided Filter*, arXiv:1505.00996, 2015). The grid is fixed to the picture, so parts fit together.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+
+Array = NDArray[np.float32]
+
+# The grid has so many cells per sigma at least.
+_CELLS_PER_SIGMA = 3.0
+# Edge guards 0..1 go from this contrast (encoded, standard deviation) to that, geometrically.
+_WEAK, _STRONG = 0.5, 0.02
+
+
+def factor_of(sigma: float) -> int:
+    """How much the picture is reduced for a blur of ``sigma`` pixels: a power of two."""
+    factor = 1
+    while sigma / (2 * factor) >= _CELLS_PER_SIGMA:
+        factor *= 2
+    return factor
+
+
+def reach_of(sigma: float) -> int:
+    """Pixels around a place that its smoothed value depends on."""
+    return int(np.ceil(6.2 * sigma)) + 3 * factor_of(sigma) + 2
+
+
+def contrast_of(guard: float) -> float:
+    """The contrast from which on an edge is kept; ``guard`` 0 keeps none, 1 keeps faint ones."""
+    return float(_WEAK * (_STRONG / _WEAK) ** guard)
+
+
+def reduced(image: Array, rect: Rect, factor: int) -> tuple[Array, Rect]:
+    """Means over the cells of the picture's grid, and the cells' rectangle.
+
+    Cells that ``rect`` cuts are means of what is known of them.
+    """
+    cells = Rect(rect.x0 // factor, rect.y0 // factor, -(-rect.x1 // factor), -(-rect.y1 // factor))
+    if factor == 1:
+        return image, cells
+    sides = (
+        rect.y0 - cells.y0 * factor, cells.y1 * factor - rect.y1,
+        rect.x0 - cells.x0 * factor, cells.x1 * factor - rect.x1,
+    )  # fmt: skip
+    padded = cv2.copyMakeBorder(image, *sides, cv2.BORDER_REPLICATE)
+    size = (cells.width, cells.height)
+    return cv2.resize(padded, size, interpolation=cv2.INTER_AREA).reshape(
+        cells.height, cells.width, *image.shape[2:]
+    ), cells
+
+
+def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:
+    """Values of cells at every pixel of ``rect``, bilinear."""
+    if factor == 1:
+        return values
+    step = 1 / factor
+    matrix = np.array(
+        [
+            [step, 0, (rect.x0 + 0.5) * step - 0.5 - cells.x0],
+            [0, step, (rect.y0 + 0.5) * step - 0.5 - cells.y0],
+        ]
+    )
+    out = cv2.warpAffine(
+        values, matrix, (rect.width, rect.height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
+    return out.reshape(rect.height, rect.width, *values.shape[2:])
+
+
+def soft(image: Array, rect: Rect, sigma: float) -> Array:
+    """A Gaussian blur of an array that covers ``rect``; wide ones on the reduced grid."""
+    if sigma < 0.3:
+        return image
+    factor = factor_of(sigma)
+    small, cells = reduced(image, rect, factor)
+    rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
+    blurred = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
+    return spread(blurred.reshape(small.shape), cells, rect, factor)
+
+
+def edge_aware(image: Array, rect: Rect, sigma: float, contrast: float) -> Array:
+    """A picture smoothed over ``sigma`` pixels where its contrast is below ``contrast``.
+
+    Parameters
+    ----------
+    image : ndarray (h, w, 3) float32
+        Encoded; it covers ``rect``.
+    contrast : float
+        Standard deviation (encoded) of the picture's lightness at which half is kept.
+
+    Returns
+    -------
+    ndarray (h, w, 3) float32
+    """
+    if sigma < 0.3:
+        return image
+    factor = factor_of(sigma)
+    small, cells = reduced(image, rect, factor)
+    guide = _light(small)
+    rest = sigma / factor
+
+    def mean(values: NDArray[Any]) -> Array:
+        return cv2.GaussianBlur(values, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
+
+    centre = mean(guide)
+    variance: Array = np.maximum(mean(guide * guide) - centre * centre, 0)
+    means = mean(small)
+    shared = mean(small * guide[..., None]) - means * centre[..., None]
+    slope = shared / (variance + np.float32(contrast**2))[..., None]
+    offset = means - slope * centre[..., None]
+    wide = spread(mean(slope), cells, rect, factor)
+    base = spread(mean(offset), cells, rect, factor)
+    return np.asarray(wide * _light(image)[..., None] + base, np.float32)
+
+
+def _light(image: Array) -> Array:
+    """Lightness as the guide: the mean of green, twice, red and blue."""
+    return np.asarray(0.25 * image[..., 0] + 0.5 * image[..., 1] + 0.25 * image[..., 2], np.float32)
