@@ -68,6 +68,42 @@ def _zoom(page: Page, x: float, y: float, steps: int) -> None:
     _sharp(page)
 
 
+def _compare(page: Page, url: str) -> None:
+    """The wipe against a take, takes, the change so far, a mask."""
+    _open(page, url, "Dan")
+    page.get_by_role("tab", name="Takes").click()
+    page.get_by_role("textbox", name="Name of the take").fill("First round")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    _zoom(page, 780, 900, 3)
+    page.keyboard.press("k")
+    page.mouse.move(640, 300)
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "compare.png")
+    page.keyboard.press("k")
+    page.get_by_role("button", name="Compare").click()
+    group = page.get_by_role("group", name="Compare", exact=True)
+    group.get_by_label("With", exact=True).select_option("change")
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "takes.png")
+    page.keyboard.press("Escape")
+    page.mouse.move(640, 300)
+    page.wait_for_timeout(600)
+    page.screenshot(path=SHOTS / "change.png")
+    for _ in range(3):
+        page.keyboard.press("k")
+
+    _open(page, url, "Bela")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+    page.get_by_role("button", name="Light", exact=True).click()
+    page.get_by_role("button", name="Mask everywhere").click()
+    page.get_by_role("button", name="Area", exact=True).click()
+    page.get_by_role("button", name="Zone of the face", exact=True).click()
+    page.get_by_role("button", name="Tint", exact=True).click()
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "mask.png")
+
+
 def _take(page: Page, url: str) -> None:
     _open(page, url, "Dan")
     _zoom(page, 780, 900, 3)
@@ -89,7 +125,7 @@ def _take(page: Page, url: str) -> None:
     _zoom(page, 700, 1340, 4)
     page.get_by_role("button", name="By size").click()
     page.get_by_role("button", name="Blotches").click()
-    expect(page.get_by_role("img", name="Band blotches")).to_be_visible()
+    expect(page.get_by_role("application").get_by_text("Band: blotches")).to_be_visible()
     page.mouse.move(640, 300)
     page.wait_for_timeout(1500)
     page.screenshot(path=SHOTS / "bands.png")
@@ -116,6 +152,8 @@ def _take(page: Page, url: str) -> None:
     page.mouse.move(300, 740)
     page.wait_for_timeout(2500)
     page.screenshot(path=SHOTS / "touch.png")
+
+    _compare(page, url)
 
     _open(page, url, "Ana")
     page.get_by_role("switch", name="Show marks").click()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -345,8 +346,9 @@ def combine(
         sx = layer.mask.shape[1] / layer.rect.width
         sy = layer.mask.shape[0] / layer.rect.height
         both = layer.rect.clip(rect)
-        x0, x1 = int((both.x0 - rect.x0) * kx), int(np.ceil((both.x1 - rect.x0) * kx))
-        y0, y1 = int((both.y0 - rect.y0) * ky), int(np.ceil((both.y1 - rect.y0) * ky))
+        x0, x1 = int((both.x0 - rect.x0) * kx), math.ceil((both.x1 - rect.x0) * kx)
+        y0, y1 = int((both.y0 - rect.y0) * ky), math.ceil((both.y1 - rect.y0) * ky)
+        x1, y1 = min(x1, shape[1]), min(y1, shape[0])  # where rounding went a hair too far
         if x1 <= x0 or y1 <= y0:
             continue
         source = layer.mask

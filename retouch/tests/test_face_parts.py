@@ -127,6 +127,18 @@ class Classes(unittest.TestCase):
 
 
 class Layers(unittest.TestCase):
+    def test_any_shape_of_any_part(self) -> None:
+        """Shapes that aren't a whole fraction of the rectangle: rounding must not go too far."""
+        layer = Layer("chin", 0, Rect(0, 0, 1200, 1200), np.full((300, 300), 255, np.uint8))
+        rng = np.random.default_rng(6)
+        for _ in range(3000):
+            w, h, rows, cols = (int(v) for v in rng.integers(5, 900, 4))
+            rect = Rect(100, 100, 100 + w, 100 + h)
+            shape = (min(rows, h), min(cols, w))
+            got = combine([layer], ("chin",), rect, shape)
+            self.assertEqual(got.shape, shape)
+        self.assertEqual(float(got.min()), 1)
+
     def test_masks_lie_where_they_were(self) -> None:
         rng = np.random.default_rng(1)
         mask = cv2.GaussianBlur(rng.random((60, 80)).astype(np.float32), (0, 0), 4)

@@ -33,7 +33,7 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
     def prepared(kind: str, touch: Touch) -> Touch:
         if kind != "fill" or analysis is None:
             return touch
-        return prepare(analysis, touch, renderer.bounds)
+        return prepare(analysis, touch, renderer.pyramid)
 
     return Context(
         choose,

@@ -14,6 +14,7 @@ from retouch.face import ALL_SKIN, Analysis
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.passes.fill import place_of, reads
+from retouch.picture import Pyramid
 from studio.portraits.services.operations.touches import mirrored_values
 
 # What is alike enough to be drawn from for each other.
@@ -38,13 +39,17 @@ _MOST_OUTLINES = 60
 _PART = 0.02
 _PAIRED_PART = 0.12
 _SURE = 0.5
+# Reflections blown out to white are drawn from only where they surround the hole.
+_BLOWN, _BLOWN_PART = 0.93, 0.2
+# The other side is no model where more of it than this is blown out.
+_BLOWN_MODEL = 0.02
 
 
-def prepare(analysis: Analysis, touch: Touch, bounds: Rect) -> Touch:
-    """A fill that keeps from other zones and from marks, and begins with the other side of the
+def prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
+    """A fill that keeps from other zones, from marks and from glare, and begins with the other side of the
     face where it fills a brow or an eye that the other side has, too.
     """
-    (rect, *_) = reads(touch, {}, bounds) or [Rect(0, 0, 0, 0)]
+    (rect, *_) = reads(touch, {}, pyramid.picture.bounds) or [Rect(0, 0, 0, 0)]
     if rect.empty or not analysis.faces:
         return touch
     scale = min(1.0, _SIDE / max(rect.width, rect.height))
@@ -57,7 +62,13 @@ def prepare(analysis: Analysis, touch: Touch, bounds: Rect) -> Touch:
     rim = beyond <= max(4.0, 0.25 * place.radius)
     groups = {g: analysis.mask(names, rect, shape) for g, names in _GROUPS.items()}
     own = {g for g, mask in groups.items() if mask[rim].mean() > _PART}
+    if "lenses" in own:
+        # Behind a lens there is skin.
+        own.add("skin")
     spared = np.zeros(shape, np.uint8)
+    blown = pyramid.sampled(rect, shape).min(2) > _BLOWN
+    if blown[rim & ~hole].mean() < _BLOWN_PART if (rim & ~hole).any() else True:
+        spared[cv2.dilate(blown.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0] = 1
     for group, mask in groups.items():
         if group not in own:
             spared[mask > _SURE] = 1
@@ -66,7 +77,7 @@ def prepare(analysis: Analysis, touch: Touch, bounds: Rect) -> Touch:
     touch = replace(touch, spare=(*touch.spare, *_outlines(spared, rect))[:_MOST_OUTLINES])
     paired = max(float(groups[g][hole].mean()) for g in _PAIRED) if hole.any() else 0.0
     if touch.source is None and paired > _PAIRED_PART:
-        return _mirrored(analysis, touch, hole, x)
+        return _mirrored(analysis, touch, hole, x, pyramid)
     return touch
 
 
@@ -119,6 +130,7 @@ def _mirrored(
     touch: Touch,
     hole: NDArray[np.bool_],
     across: NDArray[np.float32],
+    pyramid: Pyramid,
 ) -> Touch:
     """The fill with the other side of the face as its model, if that isn't in the hole itself."""
     xs, ys = [p[0] for p in touch.path], [p[1] for p in touch.path]
@@ -131,6 +143,10 @@ def _mirrored(
     cols = np.flatnonzero(hole.any(0))
     width = float(across[cols[-1]] - across[cols[0]]) if len(cols) else 0.0
     if math.hypot(x - middle[0], y - middle[1]) < width:
+        return touch
+    half = max(4, round(width / 2))
+    there = Rect(round(x) - half, round(y) - half, round(x) + half, round(y) + half)
+    if (pyramid.sampled(there, (64, 64)).min(2) > _BLOWN).mean() > _BLOWN_MODEL:
         return touch
     values = {**touch.values, **mirrored_values(degrees, size)}
     source = (round(x - middle[0]), round(y - middle[1]))

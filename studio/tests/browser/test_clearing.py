@@ -139,6 +139,25 @@ class Clearing(BrowserTest):
         expect(self.page.get_by_role("button", name="Spot 4")).to_have_count(0)
         self.assertEqual(len(self.edit().passes[0].touches), 2)
 
+    def test_the_source_is_turned_and_enlarged_by_its_handle(self) -> None:
+        self.heal(*SPOT)
+        self.page.get_by_role("button", name="Spot 1").click()
+        box = self.page.get_by_role("button", name="Turn and resize the source").bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        sx, sy = self.edit().passes[0].touches[0].source or (0, 0)
+        cx, cy = self.at(SPOT[0] + sx, SPOT[1] + sy)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        # A quarter turn, half as far again from the middle.
+        reach = 1.5 * np.hypot(x - cx, y - cy)
+        self.page.mouse.move(cx + reach, cy, steps=6)
+        self.page.mouse.up()
+        self.saved()
+        values = self.edit().passes[0].touches[0].values
+        self.assertAlmostEqual(float(values["source_turn"]), 90, delta=4)
+        self.assertAlmostEqual(float(values["source_size"]), 150, delta=8)
+
     def test_the_picked_touch_has_values_of_its_own(self) -> None:
         self.heal(*SPOT)
         self.page.get_by_role("button", name="Spot 1").click()

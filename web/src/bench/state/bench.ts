@@ -107,7 +107,9 @@ export const useBench = create<BenchState>((set, get) => {
       return true;
     } catch (error) {
       const problem = error as ApiError;
-      if (problem.status === 0 || problem.status >= 500) return false;
+      // No line, or the studio is busy or restarting: the same again later. An error of its own (500)
+      // would only come again.
+      if (problem.status === 0 || problem.status > 500) return false;
       if (problem.status === 409) {
         await get().catchUp();
         set({ notice: problem.message });
