@@ -92,7 +92,7 @@ class PassKind:
     ``reach(settings)`` pixels of margin at full size on each side; the same pixel comes out the
     same whatever rectangle is asked for; a kind with touches has
     ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
-    picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zone`` is
+    picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zones`` are
     where a new pass of the kind acts, if a face is known.
     """
 
@@ -105,7 +105,7 @@ class PassKind:
     pixels: Callable[[Array, Values, Place], Array] | None = None
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
-    zone: str = ""
+    zones: tuple[str, ...] = ()
 
 
 _kinds: dict[str, PassKind] = {}

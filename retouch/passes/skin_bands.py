@@ -16,9 +16,9 @@ SETTINGS = (
     Setting("fine", "Fine", "Pores and fine hairs: below 0 softer, above stronger.",
             low=-100.0, high=100.0, default=0.0, unit="%"),
     Setting("middle", "Middle", "Bumps and small unevenness: below 0 softer, above stronger.",
-            low=-100.0, high=100.0, default=-40.0, unit="%"),
-    Setting("broad", "Broad", "Blotches: below 0 softer, above stronger.",
             low=-100.0, high=100.0, default=-20.0, unit="%"),
+    Setting("broad", "Broad", "Blotches: below 0 softer, above stronger.",
+            low=-100.0, high=100.0, default=-10.0, unit="%"),
     Setting("fine_mm", "Fine up to", "Largest size that counts as fine.",
             low=0.1, high=2.0, default=0.6, step=0.05, unit="mm"),
     Setting("middle_mm", "Middle up to", "Largest size that counts as middle.",
@@ -92,6 +92,6 @@ SKIN_BANDS = register(
         settings=SETTINGS,
         pixels=pixels,
         reach=reach,
-        zone="skin",
+        zones=("skin",),
     )
 )

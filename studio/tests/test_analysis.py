@@ -141,7 +141,15 @@ class Analysing(StudioTest):
         change = self._view(one, **view, show="effect", of=answer["pass_id"])
         self.assertLess(abs(int(change[10, 10, 1]) - 127), 4)
         self.assertGreater(change[int(by + 0.7 * h), int(bx + 0.3 * w), 1], 180)
-        self.step(one.id, revision + 2, 2)
+        # A pass on skin starts with the face's scale, the skin's own colour, and the skin as mask.
+        answer = self.gesture(one.id, revision + 2, op="add_pass", kind="redness").json()
+        made = next(p for p in self.desk(one.id)["passes"] if p["id"] == answer["pass_id"])
+        self.assertAlmostEqual(made["settings"]["px_per_mm"], face["px_per_mm"], delta=0.05)
+        self.assertTrue(
+            50 < made["settings"]["skin_l"] < 80 and 4 < made["settings"]["skin_a"] < 20
+        )
+        self.assertEqual([a["zone"] for a in made["mask"]["areas"]], ["skin"])
+        self.step(one.id, revision + 3, 2)
 
     def _view(self, one: Portrait, **query: Any) -> np.ndarray:
         answer = self.client.get(f"/api/portraits/{one.id}/view", query)

@@ -508,6 +508,8 @@ class DeliveryOut(Schema):
 
 
 class SettingOut(Schema):
+    """A declared setting; one that is ``auto`` comes from the face and isn't for the hand."""
+
     name: str
     title: str
     meaning: str
@@ -518,6 +520,7 @@ class SettingOut(Schema):
     step: float
     unit: str
     choices: list[str]
+    auto: str
 
 
 class KindOut(Schema):

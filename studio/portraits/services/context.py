@@ -8,6 +8,7 @@ from typing import Any
 from retouch.edit import Edit, Touch
 from retouch.edit.form import from_data
 from retouch.face import ALL_SKIN, ZONES, Analysis
+from retouch.face.complexion import complexion
 from retouch.face.mirror import mirrored_place
 from retouch.render import Renderer, propose_source
 from studio.errors import Problem
@@ -42,7 +43,17 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
         partial(group_of, analysis),
         prepared,
         _scale(analysis) if analysis is not None else None,
+        partial(_face, analysis, renderer),
     )
+
+
+def _face(analysis: Analysis | None, renderer: Renderer) -> dict[str, float]:
+    """What passes on skin start with: the scale and the skin's own colour."""
+    if analysis is None or not analysis.faces:
+        return {}
+    light, a, b = (round(v, 1) for v in complexion(analysis, renderer.pyramid))
+    scale = round(min(max(_scale(analysis), 0.2), 300.0), 2)
+    return {"px_per_mm": scale, "skin_l": light, "skin_a": a, "skin_b": b}
 
 
 def _scale(analysis: Analysis | None) -> float:

@@ -1877,7 +1877,10 @@ export interface components {
             /** Touch Settings */
             touch_settings: components["schemas"]["SettingOut"][] | null;
         };
-        /** SettingOut */
+        /**
+         * SettingOut
+         * @description A declared setting; one that is ``auto`` comes from the face and isn't for the hand.
+         */
         SettingOut: {
             /** Name */
             name: string;
@@ -1902,6 +1905,8 @@ export interface components {
             unit: string;
             /** Choices */
             choices: string[];
+            /** Auto */
+            auto: string;
         };
     };
     responses: never;

@@ -42,6 +42,9 @@ class Context:
     # A new touch of a kind with what the face tells about it.
     prepare: Callable[[str, Touch], Touch] = lambda kind, touch: touch
     px_per_mm: float | None = None
+    # What the face analysis puts into settings of new passes, by the settings' ``auto``; empty
+    # where no face is known.
+    face: Callable[[], dict[str, float]] = dict
 
 
 @dataclass(frozen=True)

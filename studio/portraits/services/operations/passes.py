@@ -27,13 +27,19 @@ STAGE_TITLES = {s: s.capitalize() for s in registry.STAGES}
 def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     kind = op["kind"]
     name = op.get("name") or free_name(edit, kind)
+    declared = registry.kind(kind)
+    known = context.face() if declared.zones or any(s.auto for s in declared.settings) else {}
+    found = {s.name: known[s.auto] for s in declared.settings if s.auto in known}
+    areas = op.get("areas")
+    if areas is None:
+        areas = [{"kind": "zone", "zone": z} for z in declared.zones] if known else []
     one = pass_from_data(
         {
             "id": op.get("id") or new_id(),
             "kind": kind,
             "name": name,
-            "settings": op.get("settings") or {},
-            "mask": {"areas": op.get("areas") or []},
+            "settings": {**found, **(op.get("settings") or {})},
+            "mask": {"areas": areas},
         }
     )
     if any(p.id == one.id for p in edit.passes):

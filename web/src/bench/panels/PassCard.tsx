@@ -1,6 +1,6 @@
 import { useState, type FormEvent, type RefObject } from "react";
 import { Dropdown, Form } from "react-bootstrap";
-import type { Kind, Operation, Pass } from "../../api/client";
+import type { Kind, Operation, Pass, Setting } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
@@ -27,8 +27,9 @@ interface Props {
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
 
-/** Whether a setting has an effect beside the others: sizes do only in a band. */
-function matters(name: string, { settings }: Pass): boolean {
+/** Whether a setting is for the hand, and has an effect beside the others: sizes do only in a band. */
+function matters({ name, auto }: Setting, { settings }: Pass): boolean {
+  if (auto) return false;
   const band = settings["band"];
   if (band === undefined) return true;
   if (name === "divide_mm") return band === "tone" || band === "detail";
@@ -142,7 +143,7 @@ export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Pro
             onInput={(v) => show("strength", v, { strength: v })}
             onCommit={(v) => commit("strength", { strength: v })}
           />
-          {kind?.settings.filter((s) => matters(s.name, pass)).map((s) => (
+          {kind?.settings.filter((s) => matters(s, pass)).map((s) => (
             <SettingControl
               key={s.name}
               setting={s}

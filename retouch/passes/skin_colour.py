@@ -1,0 +1,94 @@
+"""Redness, shine and shadows: passes on skin that know the person's own colour."""
+
+from __future__ import annotations
+
+from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM, SKIN, px_per_mm, skin_lab
+from retouch.skin import light, redness
+
+_REDNESS = (
+    Setting("amount", "Amount", "How much of the redness goes.", default=50.0, unit="%"),
+    Setting("tolerance", "Own variety", "Redness that belongs to this skin and stays.",
+            low=0.0, high=15.0, default=5.0, step=0.1),
+    Setting("floor", "Never greyer", "Part of the skin's own saturation that always stays.",
+            default=60.0, unit="%"),
+    PX_PER_MM,
+    *SKIN,
+)  # fmt: skip
+_SHINE = (
+    Setting("amount", "Amount", "How much of the shine goes; some is needed for form.",
+            default=45.0, unit="%"),
+    Setting("threshold", "Counts from", "How much lighter than the person's skin counts as shine.",
+            low=2.0, high=40.0, default=18.0, step=0.5, unit="L*"),
+    PX_PER_MM,
+    *SKIN,
+)  # fmt: skip
+_SHADOWS = (
+    Setting("amount", "Amount", "The most of a shadow that goes; about half looks rested.",
+            default=50.0, unit="%"),
+    Setting("least", "Counts from", "How much darker than the skin around counts as shadow.",
+            low=0.0, high=20.0, default=1.0, step=0.5, unit="L*"),
+    PX_PER_MM,
+    *SKIN,
+)  # fmt: skip
+
+
+def _less_red(image: Array, settings: Values, place: Place) -> Array:
+    return redness.less_red(
+        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
+        float(settings["amount"]) / 100, float(settings["tolerance"]),
+        float(settings["floor"]) / 100,
+    )  # fmt: skip
+
+
+def _less_shine(image: Array, settings: Values, place: Place) -> Array:
+    return light.less_shine(
+        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
+        float(settings["amount"]) / 100, float(settings["threshold"]),
+    )  # fmt: skip
+
+
+def _lifted(image: Array, settings: Values, place: Place) -> Array:
+    return light.lifted(
+        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
+        float(settings["amount"]) / 100, float(settings["least"]),
+    )  # fmt: skip
+
+
+register(
+    PassKind(
+        name="redness",
+        title="Redness",
+        meaning="Redness taken back towards the person's own skin colour.",
+        stage="even",
+        settings=_REDNESS,
+        pixels=_less_red,
+        reach=lambda s: redness.reach(px_per_mm(s)),
+        zones=("skin",),
+    )
+)
+register(
+    PassKind(
+        name="shine",
+        title="Shine",
+        meaning="Highlights dulled and given the skin's colour.",
+        stage="even",
+        settings=_SHINE,
+        pixels=_less_shine,
+        reach=lambda s: light.reach(px_per_mm(s)),
+        zones=("skin",),
+    )
+)
+register(
+    PassKind(
+        name="shadows",
+        title="Shadows",
+        meaning="Dark circles under the eyes and deep shadows lifted.",
+        stage="even",
+        settings=_SHADOWS,
+        pixels=_lifted,
+        reach=lambda s: light.reach(px_per_mm(s)),
+        zones=("under_eye_right", "under_eye_left"),
+    )
+)

@@ -1,0 +1,36 @@
+"""Moving skin's colour and light in CIELAB while everything that isn't moved stays to the bit."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float32]
+
+
+def to_lab(image: Array) -> Array:
+    """CIELAB (D65) of encoded sRGB, (h, w, 3) float32."""
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2LAB), np.float32)
+
+
+def moved(image: Array, lab: Array, change: Array) -> Array:
+    """The image with its colours moved by ``change`` in CIELAB.
+
+    What is added is the difference of two conversions, so a pixel whose change is 0 stays exactly
+    as it was.
+    """
+    after = cv2.cvtColor(np.ascontiguousarray(lab + change), cv2.COLOR_LAB2RGB)
+    before = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
+    return np.clip(image + (after - before), 0, 1)
+
+
+def smooth(t: Array) -> Array:
+    """A smooth step from 0 to 1 over 0..1."""
+    t = np.clip(t, 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), np.float32)
+
+
+def chroma(lab: Array) -> Array:
+    """C*, (h, w)."""
+    return np.asarray(np.hypot(lab[..., 1], lab[..., 2]), np.float32)
