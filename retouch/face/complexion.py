@@ -17,8 +17,14 @@ _SURE = 0.9
 _REDDEST, _DARKEST, _LIGHTEST = 0.75, 0.2, 0.85
 
 
-def complexion(analysis: Analysis, pyramid: Pyramid, face: int = 0) -> tuple[float, float, float]:
-    """CIELAB of a person's clean skin in this light; that of the largest face as a rule.
+def complexion(
+    analysis: Analysis,
+    pyramid: Pyramid,
+    face: int = 0,
+    zones: tuple[str, ...] = SKIN_OF_FACE,
+) -> tuple[float, float, float]:
+    """CIELAB of a person's clean skin in this light, or of other zones; of the largest face as a
+    rule.
 
     Raises
     ------
@@ -29,7 +35,7 @@ def complexion(analysis: Analysis, pyramid: Pyramid, face: int = 0) -> tuple[flo
     rect = Rect(int(x), int(y), int(x + w) + 1, int(y + h) + 1).clip(pyramid.picture.bounds)
     scale = min(1.0, _SIDE / max(rect.width, rect.height))
     shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
-    skin = analysis.mask(SKIN_OF_FACE, rect, shape, face) > _SURE
+    skin = analysis.mask(zones, rect, shape, face) > _SURE
     lab = cv2.cvtColor(np.ascontiguousarray(pyramid.sampled(rect, shape)), cv2.COLOR_RGB2LAB)
     colours = lab[skin] if skin.any() else lab.reshape(-1, 3)
     light = colours[:, 0]

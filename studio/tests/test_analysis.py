@@ -48,6 +48,9 @@ class Analysing(StudioTest):
         one = self.take_in(portrait_file())
         found = self.done(one)
         self.assertEqual((found["state"], found["faces"], found["marks"]), ("done", [], []))
+        refused = self.gesture(one.id, 0, op="apply_routine", name="everyday")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("No face", refused.json()["message"])
 
     def test_the_story_of_a_face(self) -> None:
         one = self.take_in(demo_face())
@@ -149,7 +152,21 @@ class Analysing(StudioTest):
             50 < made["settings"]["skin_l"] < 80 and 4 < made["settings"]["skin_a"] < 20
         )
         self.assertEqual([a["zone"] for a in made["mask"]["areas"]], ["skin"])
-        self.step(one.id, revision + 3, 2)
+        # A routine is ordinary passes and heals of what is left to clear, one step of the history.
+        before = len(self.desk(one.id)["passes"])
+        answer = self.gesture(one.id, revision + 3, op="apply_routine", name="everyday")
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(answer.json()["history"]["undo"], "Everyday routine")
+        made = self.desk(one.id)["passes"]
+        self.assertGreaterEqual(len(made), before + 4)
+        self.assertTrue({"skin_bands", "redness", "shine", "shadows"} <= {p["kind"] for p in made})
+        # How much texture is left is told zone by zone.
+        read = self.send("GET", f"/portraits/{one.id}/texture").json()
+        zones = {r["zone"]: r for r in read}
+        self.assertTrue({"forehead", "nose"} <= zones.keys())
+        for r in read:
+            self.assertTrue(60 < r["texture"] < 120 and 0 <= r["change"] < 12, r)
+        self.step(one.id, revision + 4, 2)
 
     def _view(self, one: Portrait, **query: Any) -> np.ndarray:
         answer = self.client.get(f"/api/portraits/{one.id}/view", query)

@@ -14,6 +14,7 @@ from studio.portraits.api.schemas import (
     MarkOut,
     Message,
     PlaceOut,
+    ReadingOut,
     SweepIn,
     ZoneOut,
 )
@@ -145,3 +146,17 @@ def get_zone(
     portrait = library.find(request.user, portrait_id)
     data = faces.zone_view(portrait, name, x, y, scale, width, height, face)
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.get(
+    "/portraits/{portrait_id}/texture",
+    response={200: list[ReadingOut], 404: Message},
+    operation_id="read_texture",
+)
+def read_texture(request: HttpRequest, portrait_id: str, face: int = 0) -> list[ReadingOut]:
+    """How much texture each zone of a face's skin has left, and how far its colour has moved."""
+    portrait = library.find(request.user, portrait_id)
+    return [
+        ReadingOut(zone=r.zone, texture=round(r.texture, 1), change=round(r.change, 2))
+        for r in faces.texture(portrait, face)
+    ]

@@ -9,7 +9,8 @@ from ninja import Router
 
 from retouch.passes import registry
 from retouch.passes.settings import Setting
-from studio.portraits.api.schemas import KindOut, SettingOut
+from retouch.routines import ROUTINES
+from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
@@ -33,3 +34,9 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
         )
         for k in registry.all_kinds()
     ]
+
+
+@router.get("/routines", response=list[RoutineOut], operation_id="list_routines")
+def list_routines(request: HttpRequest) -> list[RoutineOut]:
+    """The routines that ship, the lightest first."""
+    return [RoutineOut(name=r.name, title=r.title, meaning=r.meaning) for r in ROUTINES]

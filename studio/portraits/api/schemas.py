@@ -350,6 +350,13 @@ class BringPasses(Strict):
     ids: Annotated[list[str], Field(min_length=1, max_length=500)]
 
 
+class ApplyRoutine(Strict):
+    """Spots healed and passes on skin made, fitted to the face, as one step."""
+
+    op: Literal["apply_routine"]
+    name: str
+
+
 class ReturnToTake(Strict):
     """The state of a take, as a step that can be undone."""
 
@@ -398,6 +405,7 @@ Operation = Annotated[
     | DuplicatePass
     | SwitchStage
     | BringPasses
+    | ApplyRoutine
     | ReturnToTake,
     Field(discriminator="op"),
 ]
@@ -535,6 +543,14 @@ class KindOut(Schema):
     touch_settings: list[SettingOut] | None
 
 
+class RoutineOut(Schema):
+    """A routine that ships."""
+
+    name: str
+    title: str
+    meaning: str
+
+
 class LimitsOut(Schema):
     """What can be uploaded."""
 
@@ -617,6 +633,14 @@ class AnalysisOut(Schema):
     marks: list[MarkOut] = []
     missed: list[list[float]] = []
     seen: list[str] = []
+
+
+class ReadingOut(Schema):
+    """A zone's fine texture in per cent of the original's, and its median CIEDE2000."""
+
+    zone: str
+    texture: float
+    change: float
 
 
 class SweepIn(Strict):

@@ -7,20 +7,22 @@ from typing import Any
 
 from retouch.edit import Edit, Touch
 from retouch.edit.form import from_data
-from retouch.face import ALL_SKIN, ZONES, Analysis
+from retouch.face import ALL_SKIN, SKIN_OF_FACE, ZONES, Analysis
 from retouch.face.complexion import complexion
 from retouch.face.mirror import mirrored_place
 from retouch.render import Renderer, propose_source
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
 from studio.portraits.services import analysing, desk, finding
-from studio.portraits.services.faces import avoidance
+from studio.portraits.services.faces import avoidance, decided
 from studio.portraits.services.operations import Context
 from studio.portraits.services.preparing import prepare
 
 _TITLES = {z.name: z.title for z in ZONES}
 # Without a face, sizes in millimetres are taken at this many pixels each.
 _UNKNOWN_SCALE = 8.0
+# A routine heals marks at least so sure (those shown by default), with brushes so much larger.
+_SURE, _BRUSH = 0.5, 1.25
 
 
 def context_of(portrait: Portrait, renderer: Renderer) -> Context:
@@ -44,6 +46,7 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
         prepared,
         _scale(analysis) if analysis is not None else None,
         partial(_face, analysis, renderer),
+        partial(_spots, analysis),
     )
 
 
@@ -51,9 +54,23 @@ def _face(analysis: Analysis | None, renderer: Renderer) -> dict[str, float]:
     """What passes on skin start with: the scale and the skin's own colour."""
     if analysis is None or not analysis.faces:
         return {}
-    light, a, b = (round(v, 1) for v in complexion(analysis, renderer.pyramid))
     scale = round(min(max(_scale(analysis), 0.2), 300.0), 2)
-    return {"px_per_mm": scale, "skin_l": light, "skin_a": a, "skin_b": b}
+    out = {"px_per_mm": scale}
+    for what, zones in (("skin", SKIN_OF_FACE), ("lip", ("lip_upper", "lip_lower"))):
+        colour = complexion(analysis, renderer.pyramid, zones=zones)
+        out |= {f"{what}_{c}": round(v, 1) for c, v in zip("lab", colour, strict=True)}
+    return out
+
+
+def _spots(analysis: Analysis | None, edit: Edit) -> list[tuple[float, float, float]]:
+    """Marks that are to go and aren't healed yet, with brushes that cover their halo."""
+    if analysis is None:
+        return []
+    return [
+        (d.mark.x, d.mark.y, _BRUSH * d.mark.reach)
+        for d in decided(analysis, edit)
+        if d.decision == "clear" and not d.cleared and d.mark.confidence >= _SURE
+    ]
 
 
 def _scale(analysis: Analysis | None) -> float:

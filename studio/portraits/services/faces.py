@@ -16,6 +16,7 @@ from retouch.face.corrected import zone_mask
 from retouch.face.names import ALL_SKIN, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
 from retouch.heal import outline
+from retouch.natural import Reading, readings
 from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -221,3 +222,12 @@ def zone_view(
     )  # fmt: skip
     whole = np.asarray(np.clip(grey * 255 + 0.5, 0, 255), np.uint8)
     return bytes(cv2.imencode(".png", whole, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+
+
+def texture(portrait: Portrait, face: int) -> list[Reading]:
+    """The texture of a face's zones; none while no such face is known."""
+    analysis = analysing.result(portrait)
+    if analysis is None or not 0 <= face < len(analysis.faces):
+        return []
+    one = desk.open_desk(portrait)
+    return readings(one.renderer, one.edit, analysis, face)

@@ -564,6 +564,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/texture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Texture
+         * @description How much texture each zone of a face's skin has left, and how far its colour has moved.
+         */
+        get: operations["read_texture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/deliveries": {
         parameters: {
             query?: never;
@@ -640,6 +660,26 @@ export interface paths {
          * @description Every kind of pass, in the order of the stages.
          */
         get: operations["list_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Routines
+         * @description The routines that ship, the lightest first.
+         */
+        get: operations["list_routines"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1229,6 +1269,19 @@ export interface components {
             label?: string | null;
         };
         /**
+         * ApplyRoutine
+         * @description Spots healed and passes on skin made, fitted to the face, as one step.
+         */
+        ApplyRoutine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "apply_routine";
+            /** Name */
+            name: string;
+        };
+        /**
          * BringPasses
          * @description Copies of passes of another portrait of the same owner.
          */
@@ -1362,7 +1415,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
         };
         /** MovePass */
         MovePass: {
@@ -1585,7 +1638,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -1801,6 +1854,18 @@ export interface components {
             /** Seen */
             seen: string[];
         };
+        /**
+         * ReadingOut
+         * @description A zone's fine texture in per cent of the original's, and its median CIEDE2000.
+         */
+        ReadingOut: {
+            /** Zone */
+            zone: string;
+            /** Texture */
+            texture: number;
+            /** Change */
+            change: number;
+        };
         /** DeliveryOut */
         DeliveryOut: {
             /** Id */
@@ -1907,6 +1972,18 @@ export interface components {
             choices: string[];
             /** Auto */
             auto: string;
+        };
+        /**
+         * RoutineOut
+         * @description A routine that ships.
+         */
+        RoutineOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
         };
     };
     responses: never;
@@ -2964,6 +3041,39 @@ export interface operations {
             };
         };
     };
+    read_texture: {
+        parameters: {
+            query?: {
+                face?: number;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     start_delivery: {
         parameters: {
             query?: never;
@@ -3108,6 +3218,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+        };
+    };
+    list_routines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"][];
                 };
             };
         };

@@ -192,6 +192,10 @@ function Bench({ id }: { id: string }) {
           return hand.set(
             hand.mode === "fill" ? { fillBy: hand.fillBy === "brush" ? "outline" : "brush" } : { mode: "fill" },
           );
+        case "dodge_burn":
+          return hand.set(
+            hand.mode === "dodge_burn" ? { light: hand.light === "dodge" ? "burn" : "dodge" } : { mode: "dodge_burn" },
+          );
         case "ease":
           return hand.set({ mode: "ease", reveal: hand.mode === "ease" && !hand.reveal });
         case "form": {

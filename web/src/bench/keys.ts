@@ -25,6 +25,7 @@ export type Action =
   | "fill"
   | "ease"
   | "blend"
+  | "dodge_burn"
   | "band"
   | "form"
   | "confirm"
@@ -77,6 +78,7 @@ const USUAL: Key[] = [
   { action: "patch", keys: ["p"], group: "Brush", text: "Patch: outline, then drag onto clean skin" },
   { action: "fill", keys: ["f"], group: "Brush", text: "Fill: what should be behind; again: by brush or outline" },
   { action: "blend", keys: ["b"], group: "Brush", text: "Blend tone: mixes neighbouring tones under the brush" },
+  { action: "dodge_burn", keys: ["a"], group: "Brush", text: "Dodge and burn; again: the other of both" },
   { action: "band", keys: ["d"], group: "Look", text: "Show the band of detail: not, as the picture, in the Glass" },
   { action: "ease", keys: ["x"], group: "Brush", text: "Ease what the open pass did; again: bring it back" },
   { action: "form", keys: ["s"], group: "Brush", text: "Form of outlines: freehand, polygon, curve, ellipse" },

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from retouch.edit import Edit
-from studio.portraits.services.operations import masks, passes, touches
+from studio.portraits.services.operations import masks, passes, routines, touches
 from studio.portraits.services.operations.base import Chooser, Context, Result
 
 __all__ = ["Chooser", "Context", "Result", "perform"]
@@ -20,6 +20,7 @@ _OPERATIONS: dict[str, Callable[[Edit, dict[str, Any], Context], Result]] = {
     "switch_stage": passes.switch_stage,
     "bring_passes": passes.bring_passes,
     "return_to_take": passes.return_to_take,
+    "apply_routine": routines.apply_routine,
     "paint_mask": masks.paint_mask,
     "set_mask": masks.set_mask,
     "copy_mask": masks.copy_mask,

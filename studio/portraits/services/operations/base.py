@@ -25,6 +25,7 @@ _NAMES = {
     "patch": "Patches",
     "fill": "Fills",
     "blend": "Blended tones",
+    "dodge_burn": "Light by hand",
     "zones": "Zones",
     "marks": "Marks",
     "faces": "Faces",
@@ -45,6 +46,8 @@ class Context:
     # What the face analysis puts into settings of new passes, by the settings' ``auto``; empty
     # where no face is known.
     face: Callable[[], dict[str, float]] = dict
+    # Marks that are to be cleared and aren't yet: x, y, radius of the brush that covers each.
+    spots: Callable[[Edit], list[tuple[float, float, float]]] = lambda edit: []
 
 
 @dataclass(frozen=True)

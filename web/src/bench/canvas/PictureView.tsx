@@ -360,12 +360,13 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     const pressed = pressure.current === null ? 1 : Math.min(Math.max(pressure.current, 0.1), 1);
     const radius_px = Math.max(Math.round(2 * hand.radius * pressed) / 2, 0.5);
     setPending((p) => [...p, { key, path, radius: radius_px }]);
-    const values: Record<string, number> = {
+    const values: Record<string, number | string> = {
       radius_px,
       softness: hand.softness,
       opacity: Math.max(Math.round(hand.opacity * pressed), 1),
     };
-    if (kind === "clone" || kind === "blend") values["flow"] = hand.flow;
+    if (kind === "clone" || kind === "blend" || kind === "dodge_burn") values["flow"] = hand.flow;
+    if (kind === "dodge_burn") Object.assign(values, { way: hand.light, range: hand.lightRange, exposure: hand.exposure });
     gesture(
       { op: "add_touch", kind, pass_id: passFor(kind), settings: bandSettings(kind), touch: { path, values, source } },
       (outcome) => {
@@ -386,7 +387,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     setStroke(null);
     if (hand.mode === "ease") return ease(path);
     if (hand.mode === "fill") return fill(path);
-    if (hand.mode === "blend") return paint(path);
+    if (hand.mode === "blend" || hand.mode === "dodge_burn") return paint(path);
     const kept = keptUnder(useFaces.getState().analysis?.marks ?? [], path, hand.radius);
     if (kept.length === 0) return paint(path);
     useBench.getState().ask({

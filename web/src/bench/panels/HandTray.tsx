@@ -25,6 +25,7 @@ const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   patch: { title: "Patch", icon: "intersect", how: "Outline a place, then drag it onto clean skin" },
   fill: { title: "Fill", icon: "bucket", how: "What should be behind it, made from its surroundings" },
   blend: { title: "Blend", icon: "droplet-half", how: "Mixes neighbouring tones; the detail over them stays" },
+  dodge_burn: { title: "Dodge", icon: "brightness-high", how: "Lightens or darkens softly, and builds up" },
   ease: { title: "Ease", icon: "eraser", how: "Take back a part of what the open pass did" },
   clip: { title: "Clip", icon: "scissors", how: "Outline where the open pass may act" },
   gradient: { title: "Gradient", icon: "shadows", how: "Drag from where the pass acts fully to where it ends" },
@@ -104,6 +105,39 @@ function HandValues() {
               <Icon name="shield-x" />
             </Button>
           )}
+        </>
+      )}
+      {mode === "dodge_burn" && (
+        <>
+          <Button
+            variant="tray"
+            aria-label={hand.light === "dodge" ? "Dodge: lighter" : "Burn: darker"}
+            title={hint("dodge_burn", hand.light === "dodge" ? "Lightens; click to darken" : "Darkens; click to lighten")}
+            onClick={() => hand.set({ light: hand.light === "dodge" ? "burn" : "dodge" })}
+          >
+            <Icon name={hand.light === "dodge" ? "brightness-high" : "moon"} /> {hand.light === "dodge" ? "Lighter" : "Darker"}
+          </Button>
+          <Form.Select
+            size="sm"
+            className="mg-form-choice"
+            aria-label="Works on"
+            value={hand.lightRange}
+            onChange={(e) => hand.set({ lightRange: e.target.value as typeof hand.lightRange })}
+          >
+            {["shadows", "midtones", "highlights"].map((r) => (
+              <option key={r}>{r}</option>
+            ))}
+          </Form.Select>
+          <Slider
+            label="Exposure"
+            title="How strongly one dab works; 100 is one stop"
+            unit="%"
+            min={1}
+            max={100}
+            initial={10}
+            value={hand.exposure}
+            onInput={(exposure) => hand.set({ exposure })}
+          />
         </>
       )}
       {mode === "ease" && (
@@ -210,7 +244,7 @@ function HandValues() {
           onInput={(maskEdges) => hand.set({ maskEdges })}
         />
       )}
-      {mode !== "ease" && !MASKING.includes(mode) && (
+      {mode !== "ease" && mode !== "dodge_burn" && !MASKING.includes(mode) && (
         <Slider
           label="Strength"
           title="How much of the next touch shows"
@@ -222,7 +256,7 @@ function HandValues() {
           onInput={(opacity) => hand.set({ opacity })}
         />
       )}
-      {(mode === "clone" || mode === "blend" || mode === "ease") && (
+      {(mode === "clone" || mode === "blend" || mode === "dodge_burn" || mode === "ease") && (
         <Slider
           label="Flow"
           title="How much each dab along the stroke does"

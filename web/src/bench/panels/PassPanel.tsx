@@ -10,6 +10,8 @@ import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
+import { RoutinesCard } from "./RoutinesCard";
+import { TextureCard } from "./TextureCard";
 import { ZonesCard } from "./ZonesCard";
 
 type Stage = Extract<Operation, { op: "switch_stage" }>["stage"];
@@ -73,6 +75,8 @@ export function PassPanel({
       </div>
       {stage === "clear" && <MarksCard />}
       {stage === "clear" && <BandsCard />}
+      {stage === "even" && <RoutinesCard />}
+      {stage === "even" && <TextureCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"

@@ -11,6 +11,7 @@ export type Mode =
   | "patch"
   | "fill"
   | "blend"
+  | "dodge_burn"
   | "ease"
   | "clip"
   | "gradient"
@@ -33,11 +34,11 @@ export interface Chosen {
 }
 
 /** Modes with a brush circle. */
-export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "blend", "ease", "zone"];
+export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "blend", "dodge_burn", "ease", "zone"];
 /** Modes whose strokes take from a source. */
 export const TAKING: readonly Mode[] = ["heal", "clone"];
 /** Modes of clearing, in the order of the tray. */
-export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "blend", "ease"];
+export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "blend", "dodge_burn", "ease"];
 /** Modes in which outlines can be drawn. */
 export const OUTLINING: readonly Mode[] = ["patch", "fill", "clip"];
 
@@ -66,6 +67,10 @@ interface HandState {
   fillBy: "brush" | "outline";
   /** Fills may draw from other zones of the face, too. */
   anywhere: boolean;
+  /** Dodge and burn: which of them, on what, how strongly. */
+  light: "dodge" | "burn";
+  lightRange: "shadows" | "midtones" | "highlights";
+  exposure: number;
   /** Easing brings back instead. */
   reveal: boolean;
   clipFeather: number;
@@ -107,6 +112,9 @@ export const useHand = create<HandState>()(
       edge: 6,
       fillBy: "brush",
       anywhere: false,
+      light: "dodge",
+      lightRange: "midtones",
+      exposure: 10,
       reveal: false,
       clipFeather: 1,
       clipOutside: false,

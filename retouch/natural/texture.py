@@ -1,0 +1,71 @@
+"""How much of the skin's texture is left, and how far its colour has moved, zone by zone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.difference import ciede2000
+from retouch.edit.model import Edit
+from retouch.face.analysis import Analysis
+from retouch.face.names import SKIN_OF_FACE
+from retouch.geometry import Rect
+from retouch.render import Renderer
+
+Array = NDArray[np.float32]
+
+# The fine band in mm on the face: pores and fine hairs (see retouch.bands).
+FINE_MM = (0.2, 0.6)
+# Pixels to the millimetre that are needed to see it.
+_LEAST_SCALE = 6.0
+_SURE = 0.8
+# A zone with fewer pixels than this says nothing.
+_LEAST_PIXELS = 400
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A zone's texture in per cent of the original's, and its median change of colour (CIEDE2000)."""
+
+    zone: str
+    texture: float
+    change: float
+
+
+def fine_energy(grey: Array, px_per_mm: float) -> Array:
+    """The square of the fine band at each pixel."""
+    low, high = (max(0.5 * mm * px_per_mm, 0.3) for mm in FINE_MM)
+    band = cv2.GaussianBlur(grey, (0, 0), low) - cv2.GaussianBlur(grey, (0, 0), high)
+    return np.asarray(band * band, np.float32)
+
+
+def readings(renderer: Renderer, edit: Edit, analysis: Analysis, face: int = 0) -> list[Reading]:
+    """Every zone of a face's skin that is large enough.
+
+    Texture is the root of the fine band's energy after over before. What is healed has texture
+    of its own, so spots that went don't count as lost texture.
+    """
+    x, y, w, h = analysis.faces[face].box
+    rect = Rect(int(x), int(y), int(x + w) + 1, int(y + h) + 1).clip(renderer.bounds)
+    scale = analysis.faces[face].scale.px_per_mm
+    level = 0
+    while scale / (2 << level) >= _LEAST_SCALE and level < renderer.pyramid.highest:
+        level += 1
+    rect = rect.align(1 << level).clip(renderer.bounds)
+    part = rect.reduced(level)
+    before, after = (renderer.plan(e).view(part, level) for e in (Edit(), edit))
+    own = scale / (1 << level)
+    energies = [fine_energy(np.ascontiguousarray(a[..., 1]), own) for a in (before, after)]
+    labs = [cv2.cvtColor(np.ascontiguousarray(a), cv2.COLOR_RGB2LAB) for a in (before, after)]
+    out = []
+    for zone in SKIN_OF_FACE:
+        inside = analysis.mask((zone,), rect, (part.height, part.width), face) > _SURE
+        if int(inside.sum()) < _LEAST_PIXELS:
+            continue
+        was, now = (float(e[inside].mean()) for e in energies)
+        moved = float(np.median(ciede2000(labs[0][inside], labs[1][inside])))
+        out.append(Reading(zone, 100 * float(np.sqrt(now / max(was, 1e-12))), moved))
+    return out

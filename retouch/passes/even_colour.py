@@ -1,0 +1,81 @@
+"""Even colour, and living colour brought back: passes on skin."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM, SKIN, px_per_mm, skin_lab
+from retouch.skin import even
+
+_EVEN = (
+    Setting("hue", "Hue", "How far the hue is pulled to the skin's own.", default=40.0, unit="%"),
+    Setting("saturation", "Saturation", "How far the saturation is pulled.", default=20.0,
+            unit="%"),
+    Setting("lightness", "Lightness", "How far the lightness is pulled.", default=0.0, unit="%"),
+    Setting("variety", "Own variety", "Differences that are natural and stay.", low=0.0,
+            high=20.0, default=4.0, step=0.5),
+    Setting("size_mm", "From size", "Finer differences stay as they are.", low=0.5, high=60.0,
+            default=4.0, step=0.5, unit="mm"),
+    PX_PER_MM,
+    *SKIN,
+)  # fmt: skip
+# Of lips, from memory; the studio puts the person's own in.
+_LIPS = (
+    Setting("lip_l", "Lips L*", "Lightness of this person's lips.", default=50.0, step=0.1,
+            auto="lip_l"),
+    Setting("lip_a", "Lips a*", "Their place between green and red.", default=24.0, low=-60.0,
+            high=60.0, step=0.1, auto="lip_a"),
+    Setting("lip_b", "Lips b*", "Their place between blue and yellow.", default=12.0, low=-60.0,
+            high=60.0, step=0.1, auto="lip_b"),
+)  # fmt: skip
+_LIVING = (
+    Setting("amount", "Amount", "Part of the way from the skin's colour to that of the lips.",
+            default=25.0, unit="%"),
+    *_LIPS,
+    PX_PER_MM,
+    *SKIN,
+)  # fmt: skip
+
+
+def _sigma(settings: Values) -> float:
+    return 0.5 * float(settings["size_mm"]) * px_per_mm(settings)
+
+
+def _evened(image: Array, settings: Values, place: Place) -> Array:
+    return even.evened(
+        image, place.rect, _sigma(settings) * place.scale, skin_lab(settings),
+        float(settings["hue"]) / 100, float(settings["saturation"]) / 100,
+        float(settings["lightness"]) / 100, float(settings["variety"]),
+    )  # fmt: skip
+
+
+def _enlivened(image: Array, settings: Values, place: Place) -> Array:
+    lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
+    return even.enlivened(image, skin_lab(settings), lips, float(settings["amount"]) / 100)
+
+
+register(
+    PassKind(
+        name="even_colour",
+        title="Even colour",
+        meaning="Red, yellow and pale patches pulled to the person's own skin colour.",
+        stage="even",
+        settings=_EVEN,
+        pixels=_evened,
+        reach=lambda s: even.reach(_sigma(s)),
+        zones=("skin",),
+    )
+)
+register(
+    PassKind(
+        name="living_colour",
+        title="Bring back colour",
+        meaning="Living colour on cheeks, nose and ears, from the person's own lips.",
+        stage="even",
+        settings=_LIVING,
+        pixels=_enlivened,
+        zones=("cheek_right", "cheek_left", "nose", "ears"),
+    )
+)

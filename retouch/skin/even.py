@@ -1,0 +1,76 @@
+"""The colour of skin evened towards one colour, and living colour brought back."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+from retouch.skin.colour import chroma, moved, to_lab
+from retouch.skin.smooth import reach_of, soft
+
+Array = NDArray[np.float32]
+
+
+def evened(
+    image: Array,
+    rect: Rect,
+    sigma: float,
+    target: Array,
+    hue: float,
+    saturation: float,
+    lightness: float,
+    variety: float,
+) -> Array:
+    """The image with what is larger than a size pulled towards a colour.
+
+    Parameters
+    ----------
+    image : ndarray (h, w, 3) float32
+        Encoded; it covers ``rect``.
+    sigma : float
+        Differences finer than this blur (pixels) stay.
+    target : ndarray (3,)
+        CIELAB.
+    hue, saturation, lightness : float
+        0..1: how far each is pulled, apart from each other.
+    variety : float
+        Difference (CIE76) that is natural and stays.
+    """
+    lab = to_lab(image)
+    field = soft(lab, rect, sigma)
+    off = field - target
+    away = np.sqrt((off**2).sum(-1))
+    # What is within the natural variety is hardly touched, what is far beyond it wholly.
+    share = away / (away + max(variety, 1e-3)) if variety > 0 else np.ones_like(away)
+    own = chroma(field)
+    angle = np.arctan2(field[..., 2], field[..., 1])
+    wanted = float(np.arctan2(target[2], target[1]))
+    turn = (wanted - angle + np.pi) % (2 * np.pi) - np.pi
+    angle2 = angle + hue * share * turn
+    own2 = own + saturation * share * (float(np.hypot(target[1], target[2])) - own)
+    change = np.stack(
+        [
+            -lightness * share * off[..., 0],
+            own2 * np.cos(angle2) - field[..., 1],
+            own2 * np.sin(angle2) - field[..., 2],
+        ],
+        -1,
+    )
+    return moved(image, lab, np.asarray(change, np.float32))
+
+
+def enlivened(image: Array, skin: Array, lips: Array, amount: float) -> Array:
+    """The image with a part of the way from the skin's to the lips' colour added, a* and b* only.
+
+    Lightness, and with it texture, stays. ``amount`` 0..1.
+    """
+    lab = to_lab(image)
+    change = np.zeros_like(lab)
+    change[..., 1:] = amount * (lips[1:] - skin[1:])
+    return moved(image, lab, change)
+
+
+def reach(sigma: float) -> int:
+    """Pixels around a place that count."""
+    return reach_of(sigma)

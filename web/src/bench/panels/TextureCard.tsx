@@ -1,0 +1,73 @@
+/** How much texture is left, zone by zone, and how far colour has moved: "too much" as a number. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap } from "../../api/client";
+import { Slider } from "../../ui/Slider";
+import { useSettled } from "../../ui/useSettled";
+import { useBench } from "../state/bench";
+import { useFaces } from "../state/faces";
+import { beyond, useLimits } from "../state/natural";
+import { useZones } from "../state/zones";
+
+const REST_MS = 900;
+
+export function TextureCard() {
+  const { portrait, revision } = useBench();
+  const { analysis, face } = useFaces();
+  const limits = useLimits();
+  const zones = useZones();
+  const [open, setOpen] = useState(false);
+  const settled = useSettled(revision, REST_MS);
+  const id = portrait?.id ?? "";
+  const known = (analysis?.faces.length ?? 0) > 0;
+  const readings = useQuery({
+    queryKey: ["texture", id, face, settled],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/portraits/{portrait_id}/texture", { params: { path: { portrait_id: id }, query: { face } } }),
+      ),
+    enabled: open && known && id !== "",
+    placeholderData: (before) => before,
+  });
+  if (!known) return null;
+  const title = (name: string) => zones.data?.find((z) => z.name === name)?.title ?? name;
+  const out = readings.data?.filter((r) => beyond(r, limits)).length ?? 0;
+  return (
+    <section className="mg-card" aria-label="Texture">
+      <div className="mg-card-head">
+        <button type="button" className="mg-card-name" aria-expanded={open} onClick={() => setOpen(!open)}>
+          Texture <small>{open && readings.data ? (out ? `${out} beyond the limits` : "natural") : "left, by zone"}</small>
+        </button>
+      </div>
+      {open && (
+        <div className="mg-card-body">
+          <table className="mg-readings">
+            <thead>
+              <tr>
+                <th scope="col">Zone</th>
+                <th scope="col" title="Fine texture against the original">
+                  Texture
+                </th>
+                <th scope="col" title="Median change of colour, CIEDE2000">
+                  ΔE
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {readings.data?.map((r) => (
+                <tr key={r.zone} className={beyond(r, limits) ? "mg-warn" : undefined}>
+                  <th scope="row">{title(r.zone)}</th>
+                  <td>{Math.round(r.texture)} %</td>
+                  <td>{r.change.toFixed(1)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <Slider label="Least" title="Less texture than this is marked" unit="%" min={50} max={100} initial={85} value={limits.least} onInput={(least) => limits.set({ least })} />
+          <Slider label="Most" title="More texture than this is marked" unit="%" min={100} max={200} initial={110} value={limits.most} onInput={(most) => limits.set({ most })} />
+          <Slider label="Colour" title="A larger change of colour than this is marked" unit="ΔE" min={1} max={20} step={0.5} initial={5} value={limits.change} onInput={(change) => limits.set({ change })} />
+        </div>
+      )}
+    </section>
+  );
+}
