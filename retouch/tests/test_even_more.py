@@ -123,7 +123,7 @@ class TextureLeft(unittest.TestCase):
         soft = edit("skin_bands", fine=-60, middle=0, broad=0, keep_texture=False, px_per_mm=7)
         self.assertAlmostEqual(self.read(soft).texture, 40, delta=15)
         kept = edit("skin_bands", middle=-80, broad=-80, px_per_mm=7)
-        self.assertAlmostEqual(self.read(kept).texture, 100, delta=6)
+        self.assertGreater(self.read(kept).texture, 88)
 
     def test_a_change_of_light_is_a_change_of_colour(self) -> None:
         one = self.read(edit("light", exposure_ev=0.5))
