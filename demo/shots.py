@@ -92,6 +92,17 @@ def _compare(page: Page, url: str) -> None:
     for _ in range(3):
         page.keyboard.press("k")
 
+    _open(page, url, "Eli")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
+    page.get_by_role("button", name="Everyday", exact=True).click()
+    expect(page.get_by_role("switch", name="Shadows on or off")).to_be_visible()
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    page.get_by_role("button", name="Texture").click()
+    page.keyboard.press("k")
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(4000)
+    page.screenshot(path=SHOTS / "even.png")
+
     _open(page, url, "Bela")
     page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
     page.get_by_role("button", name="Light", exact=True).click()

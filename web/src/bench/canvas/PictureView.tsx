@@ -483,7 +483,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
             <MarksLayer view={view} />
             <FacesLayer view={view} />
             <Rings
-              still={hand.mode === "ease" || hand.mode === "clip"}
+              still={["ease", "clip", "gradient", "pick", "blend", "dodge_burn"].includes(hand.mode)}
               pass={ringPass}
               view={view}
               picked={pickedTouch}

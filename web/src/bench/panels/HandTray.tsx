@@ -115,7 +115,7 @@ function HandValues() {
             title={hint("dodge_burn", hand.light === "dodge" ? "Lightens; click to darken" : "Darkens; click to lighten")}
             onClick={() => hand.set({ light: hand.light === "dodge" ? "burn" : "dodge" })}
           >
-            <Icon name={hand.light === "dodge" ? "brightness-high" : "moon"} /> {hand.light === "dodge" ? "Lighter" : "Darker"}
+            <Icon name={hand.light === "dodge" ? "brightness-high" : "moon"} />
           </Button>
           <Form.Select
             size="sm"

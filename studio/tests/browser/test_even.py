@@ -1,0 +1,53 @@
+"""The stage Even: a routine in one click, its texture in numbers, light by hand."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from studio.tests.browser.test_bench import SPOT, Bench
+
+
+class Even(Bench):
+    def stage(self) -> None:
+        stages = self.page.get_by_role("navigation", name="Stages")
+        stages.get_by_role("button", name="Even").click()
+
+    def test_a_routine_and_how_much_texture_it_leaves(self) -> None:
+        self.stage()
+        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
+        self.page.get_by_role("button", name="Everyday", exact=True).click()
+        for name in ("Skin bands", "Redness", "Shine", "Shadows"):
+            card = self.page.get_by_role("switch", name=f"{name} on or off")
+            expect(card).to_be_visible(timeout=60_000)
+        self.saved()
+        passes = {p.kind: p for p in self.edit().passes}
+        self.assertEqual(passes["redness"].strength, 80)
+        self.assertGreater(len(passes["heal"].touches), 5)
+        self.page.get_by_role("button", name="Texture").click()
+        cell = self.page.get_by_role("row", name=re.compile("^Forehead")).get_by_role("cell").first
+        expect(cell).to_have_text(re.compile(r"^(8[5-9]|9\d|10\d) %$"), timeout=30_000)
+        self.page.keyboard.press("Control+z")
+        expect(self.page.get_by_role("switch", name="Redness on or off")).to_have_count(0)
+
+    def test_dodge_lightens_and_burn_darkens(self) -> None:
+        before = self.pixels(*SPOT)
+        self.page.keyboard.press("a")
+        self.brush(40)
+        tray = self.page.get_by_role("contentinfo", name="Hand tray")
+        exposure = tray.get_by_role("textbox", name="Exposure, number")
+        exposure.fill("60")
+        exposure.press("Enter")
+        exposure.blur()
+        self.page.mouse.click(*self.at(*SPOT))
+        lighter = self.until_painted(*SPOT, before)
+        self.assertGreater(lighter.mean(), before.mean() + 5)
+        self.page.keyboard.press("a")
+        expect(tray.get_by_role("button", name="Burn: darker")).to_be_visible()
+        self.page.mouse.click(*self.at(*SPOT))
+        darker = self.until_painted(*SPOT, lighter)
+        self.assertLess(darker.mean(), lighter.mean() - 5)
+        self.saved()
+        (one,) = self.edit().passes
+        self.assertEqual([t.values["way"] for t in one.touches], ["dodge", "burn"])
