@@ -60,12 +60,11 @@ PROBE = """
 ARM = "() => { Object.assign(window.__probe, { start: 0, drawn: 0, longest: 0 }); }"
 # Sharp, and a frame has passed since: what was drawn last is what is seen.
 SETTLED = """
-count => new Promise(resolve => {
+() => new Promise(resolve => {
   const look = () => {
     const el = document.querySelector('[role=application]');
-    const rows = document.querySelectorAll('.mg-touches li').length;
     const ready = el.dataset.sharp === 'true' && !document.querySelector('.mg-under-way') &&
-      (count === null || rows === count) && window.__probe.start && window.__probe.drawn;
+      window.__probe.start && window.__probe.drawn;
     if (ready) {
       const p = window.__probe;
       requestAnimationFrame(() => resolve([p.drawn - p.start, p.longest]));
@@ -223,7 +222,7 @@ def _zooms_and_pans(page: Page, middle: tuple[float, float]) -> tuple[list[float
             page.mouse.up()
             page.keyboard.up(" ")
             page.mouse.move(*middle)
-        took, frame = page.evaluate(SETTLED, None)
+        took, frame = page.evaluate(SETTLED)
         times.append(took)
         frames.append(frame)
     return times, frames
@@ -235,7 +234,6 @@ def _heals(page: Page, box: dict[str, float]) -> tuple[list[float], list[float]]
     page.get_by_role("textbox", name="Size, number").fill("20")
     page.keyboard.press("Enter")
     page.wait_for_selector("[role=application][data-sharp=true]")
-    count = page.locator(".mg-touches li").count()
     for _ in range(_HEALS):
         x, y = (
             box["x"] + 60 + rng.uniform(0, box["width"] - 120),
@@ -245,8 +243,7 @@ def _heals(page: Page, box: dict[str, float]) -> tuple[list[float], list[float]]
         page.evaluate(ARM)
         page.mouse.down()
         page.mouse.up()
-        count += 1
-        took, frame = page.evaluate(SETTLED, count)
+        took, frame = page.evaluate(SETTLED)
         times.append(took)
         frames.append(frame)
         page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()

@@ -147,7 +147,7 @@ def _strokes(page: Page, box: dict[str, float]) -> tuple[dict[int, list[float]],
             page.mouse.move(box["x"] + x + 150, box["y"] + y + 60, steps=8)
             page.evaluate(ARM)
             page.mouse.up()
-            took, frame = page.evaluate(SETTLED, None)
+            took, frame = page.evaluate(SETTLED)
             times.append(took)
             frames.append(frame)
             page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()

@@ -100,7 +100,8 @@ def _compare(page: Page, url: str) -> None:
     page.get_by_role("button", name="Texture").click()
     page.keyboard.press("k")
     page.mouse.move(640, 700)
-    page.wait_for_timeout(4000)
+    expect(page.get_by_role("row", name="Forehead")).to_be_visible(timeout=30_000)
+    page.wait_for_timeout(1500)
     page.screenshot(path=SHOTS / "even.png")
 
     _open(page, url, "Bela")

@@ -54,6 +54,11 @@ export function TextureCard() {
               </tr>
             </thead>
             <tbody>
+              {!readings.data && (
+                <tr>
+                  <td colSpan={3}>{readings.isError ? readings.error.message : "Reading the skin…"}</td>
+                </tr>
+              )}
               {readings.data?.map((r) => (
                 <tr key={r.zone} className={beyond(r, limits) ? "mg-warn" : undefined}>
                   <th scope="row">{title(r.zone)}</th>
