@@ -61,6 +61,15 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
           <Icon name="shuffle" /> Another try
         </Button>
       )}
+      {touch.source && pass.kind !== "fill" && (
+        <Button
+          variant="quiet"
+          title={hint("newSource", "Another of the proposed sources")}
+          onClick={() => gesture({ op: "change_touch", id: touch.id, new_source: true })}
+        >
+          <Icon name="arrow-repeat" /> Another source
+        </Button>
+      )}
       {touch.source && known && (
         <Button
           variant="quiet"
