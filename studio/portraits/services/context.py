@@ -57,9 +57,25 @@ def _face(analysis: Analysis | None, renderer: Renderer) -> dict[str, float]:
     scale = round(min(max(_scale(analysis), 0.2), 300.0), 2)
     out = {"px_per_mm": scale}
     for what, zones in (("skin", SKIN_OF_FACE), ("lip", ("lip_upper", "lip_lower"))):
-        colour = complexion(analysis, renderer.pyramid, zones=zones)
+        colour = _complexion(analysis, renderer, zones)
         out |= {f"{what}_{c}": round(v, 1) for c, v in zip("lab", colour, strict=True)}
     return out
+
+
+# By analysis and zones; a routine makes several passes from one.
+_complexions: dict[tuple[str, tuple[str, ...]], tuple[float, float, float]] = {}
+_MOST_COMPLEXIONS = 256
+
+
+def _complexion(
+    analysis: Analysis, renderer: Renderer, zones: tuple[str, ...]
+) -> tuple[float, float, float]:
+    key = (renderer.pyramid.picture.digest + analysis.key, zones)
+    if key not in _complexions:
+        if len(_complexions) >= _MOST_COMPLEXIONS:
+            _complexions.clear()
+        _complexions[key] = complexion(analysis, renderer.pyramid, zones=zones)
+    return _complexions[key]
 
 
 def _spots(analysis: Analysis | None, edit: Edit) -> list[tuple[float, float, float]]:
