@@ -111,10 +111,11 @@ def slider_table() -> str:
         ("the same at 1:1", t["close"], 80),
         *(
             (
-                f"a stroke on a mask let go to its exact result, brush of {r} px",
-                t["strokes"][r],
+                f"a stroke on a mask let go to its exact result, brush of {r} px, {text}",
+                t[name][r],
                 120,
             )
+            for name, text in (("top", "pass on top"), ("lowest", "lowest pass, under 80 heals"))
             for r in sliders.BRUSHES
         ),
     ]

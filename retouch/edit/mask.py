@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
 
 Point = tuple[float, float]
 Colour = tuple[float, float, float]
@@ -100,6 +106,18 @@ class MaskStroke:
         """Fingerprint of the stroke."""
         return _digest(repr(self))
 
+    @cached_property
+    def rect(self) -> Rect:
+        """The pixels of the original that the stroke can change, and one more around them."""
+        xs, ys = [x for x, _ in self.path], [y for _, y in self.path]
+        r = self.radius_px + 1
+        return Rect(
+            math.floor(min(xs) - r),
+            math.floor(min(ys) - r),
+            math.ceil(max(xs) + r) + 1,
+            math.ceil(max(ys) + r) + 1,
+        )
+
 
 @dataclass(frozen=True)
 class Mask:
@@ -126,6 +144,18 @@ class Mask:
     def key(self) -> str:
         """Fingerprint of the whole mask."""
         return _digest(" ".join((self.ground_key, *(s.key for s in self.strokes))))
+
+    def meeting(self, rect: Rect) -> list[MaskStroke]:
+        """The strokes that can change something in a rectangle of the original, in their order."""
+        if not self.strokes:
+            return []
+        x0, y0, x1, y1 = self._rects.T
+        meets = (x0 < rect.x1) & (x1 > rect.x0) & (y0 < rect.y1) & (y1 > rect.y0)
+        return [self.strokes[n] for n in np.flatnonzero(meets)]
+
+    @cached_property
+    def _rects(self) -> NDArray[np.int64]:
+        return np.array([s.rect.as_tuple() for s in self.strokes], np.int64)
 
     @property
     def zones(self) -> bool:

@@ -12,9 +12,8 @@ from numpy.typing import NDArray
 from retouch.cache import ByteCache
 from retouch.edit.mask import Mask, MaskStroke, OutlineShape
 from retouch.geometry import Rect, union_all
-from retouch.heal import Footprint
 from retouch.masks.ground import Zones, ground
-from retouch.masks.painted import TILE, Tile, brush_of, laid_on
+from retouch.masks.painted import TILE, Tile, laid_on
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
@@ -39,17 +38,29 @@ class Masks:
         self._grounds: ByteCache[_Kept] = ByteCache(budget // 2)
         self._tiles: ByteCache[Tile] = ByteCache(budget // 2)
 
-    def draw(self, mask: Mask, rect: Rect, level: int, zones: Zones | None = None) -> Array | None:
+    def draw(
+        self,
+        mask: Mask,
+        rect: Rect,
+        level: int,
+        zones: Zones | None = None,
+        around: Rect | None = None,
+    ) -> Array | None:
         """Coverage 0..1 of ``rect`` (pixels of ``level``), shape (h, w, 1); None: all of it.
 
-        ``zones`` are needed where the mask names some; without them they cover nothing. The
-        result isn't to be modified.
+        ``zones`` are needed where the mask names some; without them they cover nothing. What lies
+        below the strokes is kept for all of ``around``, for other parts of it. The result isn't to
+        be modified.
         """
-        strokes = self._meeting(mask, rect, level)
+        size = 1 << level
+        strokes = mask.meeting(Rect(*(n * size for n in rect.as_tuple())))
         plain = not mask.areas and not mask.invert
         if plain and not strokes:
             return None
-        cover = None if plain else self._ground(mask, rect, level, zones)
+        cover = None if plain else self._ground(mask, around or rect, level, zones)
+        if cover is not None and around is not None and around != rect:
+            top, left = rect.y0 - around.y0, rect.x0 - around.x0
+            cover = cover[top : top + rect.height, left : left + rect.width]
         if strokes:
             cover = self._covered(mask, strokes, cover, rect, level, zones)
         assert cover is not None
@@ -79,14 +90,9 @@ class Masks:
 
         return self._grounds.get((mask.key, known, rect.as_tuple(), level, "painted"), make).cover
 
-    def _meeting(self, mask: Mask, rect: Rect, level: int) -> list[MaskStroke]:
-        size = 1 << level
-        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
-        return [s for s in mask.strokes if stroke_rect(s).meets(full)]
-
     def _painted(self, under: Array, strokes: list[MaskStroke], rect: Rect, level: int) -> Array:
         out = under.copy()
-        brushes = [brush_of(s, level).bounds for s in strokes]
+        brushes = [s.rect.reduced(level) for s in strokes]
         for tile_rect in _tiles(rect, self.pyramid.picture.bounds.reduced(level)):
             here = [s for s, b in zip(strokes, brushes, strict=True) if b.meets(tile_rect)]
             if not here:
@@ -129,11 +135,6 @@ class Masks:
         return tile
 
 
-def stroke_rect(stroke: MaskStroke) -> Rect:
-    """The pixels of the original that a stroke can change."""
-    return Footprint(stroke.path, stroke.radius_px).bounds.grow(1)
-
-
 def extent(mask: Mask, bounds: Rect) -> Rect:
     """A rectangle outside of which the mask covers nothing, as far as its areas tell."""
     if (
@@ -153,7 +154,7 @@ def extent(mask: Mask, bounds: Rect) -> Rect:
         rects.append(
             Rect(int(min(xs)), int(min(ys)), int(max(xs)) + 1, int(max(ys)) + 1).grow(reach)
         )
-    rects += [stroke_rect(s) for s in mask.strokes if s.reveal]
+    rects += [s.rect for s in mask.strokes if s.reveal]
     return union_all(rects).clip(bounds)
 
 

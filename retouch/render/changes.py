@@ -5,7 +5,6 @@ from __future__ import annotations
 from retouch.edit.model import Edit, Pass
 from retouch.geometry import Rect, union_all
 from retouch.masks import extent
-from retouch.masks.draw import stroke_rect
 from retouch.passes import registry
 
 
@@ -67,7 +66,7 @@ def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
     shared = 0
     while shared < min(len(old), len(new)) and old[shared] == new[shared]:
         shared += 1
-    rects = [stroke_rect(s) for s in (*old[shared:], *new[shared:])]
+    rects = [s.rect for s in (*old[shared:], *new[shared:])]
     return [r.clip(limits) for r in rects if r.meets(limits)]
 
 

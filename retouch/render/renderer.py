@@ -230,25 +230,36 @@ class Plan:
         level: int,
         cancelled: Callable[[], bool] = lambda: False,
         upto: int | None = None,
+        around: Rect | None = None,
     ) -> Array:
         """All passes over ``rect``, given in pixels of ``level``; only the first ``upto`` if set.
+
+        ``around`` is a larger rectangle that parts are asked of one after the other, such as what
+        a window shows: what doesn't change is kept for all of it, so that any part finds it.
 
         Raises `Cancelled` between passes once ``cancelled()`` says so.
         """
         count = len(self.passes) if upto is None else upto
+        rects = self._rects(rect, level, count)
+        wide = rects if around is None else self._rects(around.union(rect), level, count)
+        start = min(self._fresh_from, count)
+        area = wide[-1].width * wide[-1].height
+        if start and start < len(self.passes) and area >= _WORTH_KEEPING:
+            below = self._kept_below(start, wide, level, cancelled)
+            image = below[_within(rects[start], wide[start])].copy()
+        else:
+            image, start = self.renderer.pyramid.crop(rects[0], level), 0
+        return self._apply_all(image, start, count, rects, level, cancelled, wide)
+
+    def _rects(self, rect: Rect, level: int, count: int) -> list[Rect]:
+        """What each pass has to give, the original first: the ones above need margins."""
         limits = self.bounds.reduced(level)
-        # From the top down: how much margin the passes above need of those below.
         rects = [rect.clip(limits)]
         for i in reversed(range(count)):
             reach = self._kinds[i].reach(self.passes[i].settings)
             rects.append(rects[-1].grow(-(-reach // (1 << level))).clip(limits))
         rects.reverse()
-        start = min(self._fresh_from, count)
-        if start and start < len(self.passes) and rect.width * rect.height >= _WORTH_KEEPING:
-            image = self._kept_below(start, rects, level, cancelled)
-        else:
-            image, start = self.renderer.pyramid.crop(rects[0], level), 0
-        return self._apply_all(image, start, count, rects, level, cancelled)
+        return rects
 
     def _kept_below(
         self, i: int, rects: list[Rect], level: int, cancelled: Callable[[], bool]
@@ -267,9 +278,9 @@ class Plan:
 
         def make() -> Patch:
             ground = self.renderer.pyramid.crop(rects[0], level)
-            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled))
+            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled, rects))
 
-        return self.renderer.belows.get(key, make).change.copy()
+        return self.renderer.belows.get(key, make).change
 
     def _apply_all(
         self,
@@ -279,12 +290,13 @@ class Plan:
         rects: list[Rect],
         level: int,
         cancelled: Callable[[], bool],
+        wide: list[Rect],
     ) -> Array:
-        """The passes from ``start`` on over an image of ``rects[start]``."""
+        """The passes from ``start`` on over an image of ``rects[start]``; see `view` for ``wide``."""
         for i in range(start, count):
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
-            image = self._apply(i, image, rects[i], level)
+            image = self._apply(i, image, rects[i], level, wide[i])
             inner, outer = rects[i + 1], rects[i]
             if inner != outer:
                 image = image[
@@ -293,10 +305,10 @@ class Plan:
                 ]
         return image
 
-    def _apply(self, i: int, image: Array, rect: Rect, level: int) -> Array:
+    def _apply(self, i: int, image: Array, rect: Rect, level: int, wide: Rect) -> Array:
         """The image with pass ``i`` applied; may change the given array in place."""
         one, kind = self.passes[i], self._kinds[i]
-        cover = self.renderer.masks.draw(one.mask, rect, level, self.zones)
+        cover = self.renderer.masks.draw(one.mask, rect, level, self.zones, wide)
         share: Array | float = one.strength / 100
         if cover is not None:
             share = cover if share == 1.0 else share * cover
@@ -335,8 +347,13 @@ class Plan:
         """Add the changes of the first ``upto`` touches of a pass, in place."""
         size = 1 << level
         full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
-        for j in self._meeting(i, upto, [full]):
-            patch = self._patch(i, j, level)
+        meeting = self._meeting(i, upto, [full])
+        ground = None
+        if level == 0 and any(not self._has(i, j) for j in meeting):
+            # What the touches to be made look at is here already, as far as it lies within.
+            ground = Patch(rect, image.copy())
+        for j in meeting:
+            patch = self._patch(i, j, level, ground)
             both = patch.rect.clip(rect)
             if both.empty:
                 continue
@@ -353,7 +370,13 @@ class Plan:
                 image[here] += change * share[here]
         return image
 
-    def _patch(self, i: int, j: int, level: int) -> Patch:
+    def _has(self, i: int, j: int) -> bool:
+        """Whether a touch's change is known."""
+        if self.passes[i].touches[j].id in self._stood:
+            return True
+        return self.renderer.cache.holds((self._key(i, j), 0))
+
+    def _patch(self, i: int, j: int, level: int, ground: Patch | None = None) -> Patch:
         stood = self._stood.get(self.passes[i].touches[j].id)
         if stood is not None and self._standing is not None:
             return self._standing._patch(*stood, level)
@@ -361,6 +384,8 @@ class Plan:
         cache = self.renderer.cache
         if level > 0:
             return cache.get((key, level), lambda: self._reduced(i, j, level))
+        if ground is not None and self._reads_within(i, j, ground.rect):
+            return cache.get((key, 0), lambda: self._make(i, j, ground))
         if not cache.holds((key, 0)):
             # What it reads first, the lowest first: so making never nests deeply, however long
             # the chain of touches that read each other.
@@ -368,7 +393,14 @@ class Plan:
                 cache.get((self._key(k, m), 0), lambda k=k, m=m: self._make(k, m))  # type: ignore[misc]
         return cache.get((key, 0), lambda: self._make(i, j))
 
-    def _make(self, i: int, j: int) -> Patch:
+    def _reads_within(self, i: int, j: int, rect: Rect) -> bool:
+        kind = self._kinds[i].touches
+        assert kind is not None
+        reads = kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
+        return all(r.clip(rect) == r for r in reads)
+
+    def _make(self, i: int, j: int, ground: Patch | None = None) -> Patch:
+        """A touch's change; ``ground`` is what lies below its pass, where that is known."""
         kind = self._kinds[i].touches
         assert kind is not None
         touch = self.passes[i].touches[j]
@@ -378,7 +410,7 @@ class Plan:
         if kept is not None and kept.shape == (writes.height, writes.width, 3):
             return Patch(writes, kept)
         change = kind.render(
-            lambda rect: self.below(i, j, rect), touch, self.passes[i].settings, self.bounds
+            lambda rect: self.below(i, j, rect, ground), touch, self.passes[i].settings, self.bounds
         )
         if shelf:
             shelf.put(self._key(i, j), change)
@@ -392,9 +424,13 @@ class Plan:
         padded[top : top + full.rect.height, left : left + full.rect.width] = full.change
         return Patch(full.rect.reduced(level), reduce(padded, level))
 
-    def below(self, i: int, j: int, rect: Rect) -> Array:
+    def below(self, i: int, j: int, rect: Rect, ground: Patch | None = None) -> Array:
         """What the touch ``j`` of pass ``i`` sees in ``rect``, at full size."""
-        image = self._add_changes(i, j, self.view(rect, 0, upto=i), rect, 0)
+        if ground is not None and rect.clip(ground.rect) == rect:
+            image = ground.change[_within(rect, ground.rect)].copy()
+        else:
+            image = self.view(rect, 0, upto=i)
+        image = self._add_changes(i, j, image, rect, 0)
         return np.clip(image, 0, 1, out=image)
 
     def _direct(self, i: int, j: int) -> list[list[int]]:

@@ -48,19 +48,30 @@ def render_view(
 
 
 def seen(
-    plan: Plan, grid: ViewGrid, cancelled: Callable[[], bool] = lambda: False
+    plan: Plan,
+    grid: ViewGrid,
+    cancelled: Callable[[], bool] = lambda: False,
+    around: ViewGrid | None = None,
 ) -> NDArray[np.uint8]:
-    """The plan's result on a grid, (height, width, 3) uint8 sRGB."""
+    """The plan's result on a grid, (height, width, 3) uint8 sRGB.
+
+    ``around`` is a grid of the same scale that this one is a part of (see `Plan.view`).
+    """
     if grid.rect.empty:
         return np.full((grid.height, grid.width, 3), 128, np.uint8)
-    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled)), np.uint8)
+    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around)), np.uint8)
 
 
-def _in_bands(plan: Plan, grid: ViewGrid, cancelled: Callable[[], bool]) -> NDArray[np.uint8]:
+def _in_bands(
+    plan: Plan, grid: ViewGrid, cancelled: Callable[[], bool], around: ViewGrid | None
+) -> NDArray[np.uint8]:
     """The grid's part of the level in 8-bit sRGB; a large one in bands at the same time."""
+    wide = around.rect if around is not None else None
 
     def band(rect: Rect) -> NDArray[np.uint8]:
-        pixels = np.asarray(to_integers(plan.view(rect, grid.level, cancelled), 8), np.uint8)
+        pixels = np.asarray(
+            to_integers(plan.view(rect, grid.level, cancelled, around=wide), 8), np.uint8
+        )
         return np.asarray(profiles.to_srgb(pixels, plan.renderer.pyramid.picture.icc), np.uint8)
 
     rect = grid.rect

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -19,11 +20,13 @@ from studio.portraits.api.schemas import (
     OutcomeOut,
     PassOut,
     RepeatOut,
+    Seen,
     StepIn,
     WorkOut,
 )
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import desk, gestures, library, thumbnails, working
+from studio.portraits.services import desk, gestures, library, thumbnails, viewing, working
+from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["edit"])
 
@@ -40,6 +43,14 @@ def _history(portrait: Portrait) -> HistoryOut:
 def _pass(one: Pass) -> PassOut:
     data = pass_to_data(one, with_strokes=False)
     return PassOut(**data, strokes=len(one.mask.strokes))
+
+
+def _ahead(portrait: Portrait, seen: Seen | None) -> gestures.Ahead | None:
+    """What begins to compute the part of a view that a gesture changes."""
+    if seen is None:
+        return None
+    request = viewing.checked(ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height))
+    return partial(viewing.look_ahead, portrait, request)
 
 
 def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
@@ -80,7 +91,9 @@ def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> Out
     """Carry out and save a finished gesture."""
     portrait = library.find(request.user, portrait_id)
     operation = body.operation.model_dump(exclude_none=True)
-    return _outcome(gestures.perform(portrait, body.revision, operation))
+    return _outcome(
+        gestures.perform(portrait, body.revision, operation, _ahead(portrait, body.seen))
+    )
 
 
 @router.get(
@@ -119,7 +132,7 @@ def stop_work(request: HttpRequest, portrait_id: str) -> WorkOut:
 def step_history(request: HttpRequest, portrait_id: str, body: StepIn) -> OutcomeOut:
     """Undo or redo, any number of steps at once."""
     portrait = library.find(request.user, portrait_id)
-    return _outcome(gestures.step(portrait, body.revision, body.to))
+    return _outcome(gestures.step(portrait, body.revision, body.to, _ahead(portrait, body.seen)))
 
 
 @router.get(

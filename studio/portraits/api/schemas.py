@@ -411,11 +411,22 @@ Operation = Annotated[
 ]
 
 
+class Seen(Strict):
+    """The view that the window shows, so that its changed part can be computed early."""
+
+    x: float
+    y: float
+    scale: float
+    width: int
+    height: int
+
+
 class GestureIn(Strict):
     """A finished gesture, made on the state of ``revision``."""
 
     revision: int
     operation: Operation
+    seen: Seen | None = None
 
 
 class StepIn(Strict):
@@ -423,6 +434,7 @@ class StepIn(Strict):
 
     revision: int
     to: int
+    seen: Seen | None = None
 
 
 class RepeatOut(Schema):

@@ -13,6 +13,7 @@ from studio.errors import Problem
 from studio.portraits.api.schemas import ChangeStop, DraftView, SampleOut, Show
 from studio.portraits.models import Portrait
 from studio.portraits.services import library, viewing
+from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["view"])
 
@@ -54,7 +55,7 @@ def get_view(
     if show not in ("original", "take", "step"):
         _check(portrait, revision)
     sizes = Sizes(px_per_mm, divide_mm)
-    wish = viewing.ViewRequest(x, y, scale, width, height, show, of, sizes=sizes)
+    wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes)
     data = viewing.view(portrait, wish, cancelled=overtaken)
     lasting = show == "original" or revision is not None
     cache = "private, max-age=3600" if lasting else "no-store"
@@ -67,7 +68,7 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     overtaken = viewing.newest.arrive(body.window, body.number)
     portrait = library.find(request.user, portrait_id)
     _check(portrait, body.revision)
-    wish = viewing.ViewRequest(
+    wish = ViewRequest(
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
         Sizes(body.px_per_mm, body.divide_mm),
     )  # fmt: skip

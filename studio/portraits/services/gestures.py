@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,9 +24,8 @@ from studio.portraits.services import analysing, desk, operations, rows, working
 from studio.portraits.services import changes as changing
 from studio.portraits.services.context import context_of, zone_title
 
-# Operations whose new pixels lie in one small place.
-_PLACED = {"add_touch", "change_touch"}
-_ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
+# Told what an edit will be, and which part of the picture it changes, before it is saved.
+Ahead = Callable[[Edit, Rect], None]
 
 
 @dataclass(frozen=True)
@@ -83,7 +82,9 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
     return row
 
 
-def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Outcome:
+def perform(
+    portrait: Portrait, revision: int, operation: dict[str, Any], ahead: Ahead | None = None
+) -> Outcome:
     """Carry out an operation at a revision, save it, and say what changed."""
     renderer = desk.renderer_of(portrait)
 
@@ -105,9 +106,9 @@ def perform(portrait: Portrait, revision: int, operation: dict[str, Any]) -> Out
                 renderer.render(result.edit, dirty)
         except Cancelled:
             raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
-    elif operation["op"] in _PLACED:
+    if ahead is not None:
         # The window will ask for these pixels next: they are computed while the rows are saved.
-        _ahead.submit(renderer.render, result.edit, dirty)
+        ahead(result.edit, dirty)
     with transaction.atomic():
         row = _locked(portrait, revision)
         rows.save(row, result.edit, changes)
@@ -210,7 +211,7 @@ def _advance(row: Portrait) -> None:
     row.save(update_fields=["revision", "history_at", "worked_at"])
 
 
-def step(portrait: Portrait, revision: int, to: int) -> Outcome:
+def step(portrait: Portrait, revision: int, to: int, ahead: Ahead | None = None) -> Outcome:
     """Undo or redo until ``to`` entries are in force."""
     renderer = desk.renderer_of(portrait)
     with transaction.atomic():
@@ -221,11 +222,14 @@ def step(portrait: Portrait, revision: int, to: int) -> Outcome:
             raise Problem(400, "no_such_step", "The history doesn't go that far.")
         edit = _walked(row, old, to)
         changes = changing.compare(old, edit)
+        dirty = changed_region(old, edit, renderer.bounds)
+        if ahead is not None:
+            ahead(edit, dirty)
         row.history_at = to
         rows.save(row, edit, changes)
         _advance(row)
     desk.remember(row, edit)
-    return Outcome(row, changes, changed_region(old, edit, renderer.bounds))
+    return Outcome(row, changes, dirty)
 
 
 def edit_at(portrait: Portrait, number: int) -> Edit:

@@ -6,14 +6,13 @@ import math
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 import simplejpeg
 from numpy.typing import NDArray
 
-from retouch.bands import BANDS, PARTS, Sizes
+from retouch.bands import BANDS, PARTS
 from retouch.colour.likeness import to_lab
 from retouch.edit import Edit
 from retouch.errors import Cancelled
@@ -22,41 +21,16 @@ from retouch.render import Renderer, shows
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, gestures, takes
+from studio.portraits.services.ahead import Ahead, part_of
+from studio.portraits.services.view_request import ViewRequest
 
 # A view is a screen's worth of pixels; this allows an 8K screen.
 MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
-_USUAL = Sizes(8.0)
+# A changed part is large from this part of the view on: 1 / this.
+_LARGE_PART = 20
 # Operations of sliders on their way.
 _SLIDING = ("change_pass", "set_mask")
-
-
-Show = Literal[
-    "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
-    "change",
-]  # fmt: skip
-
-
-@dataclass(frozen=True)
-class ViewRequest:
-    """What to show: ``x``, ``y`` corner in pixels of the original, ``scale`` screen pixels per
-    original pixel (at most 1), ``width`` x ``height`` screen pixels.
-
-    ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
-    or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
-    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far. ``of`` names
-    the pass, take, step or band; the sizes are those of bands.
-    """
-
-    x: float
-    y: float
-    scale: float
-    width: int
-    height: int
-    show: Show = "result"
-    of: str = ""
-    moving: bool = False
-    sizes: Sizes = _USUAL
 
 
 class Newest:
@@ -79,6 +53,17 @@ class Newest:
 
 
 newest = Newest()
+_ahead = Ahead()
+
+
+def checked(request: ViewRequest) -> ViewRequest:
+    """The request, if it can be met."""
+    numbers = (request.x, request.y, request.scale)
+    if not all(math.isfinite(n) for n in numbers) or not 0 < request.scale <= 1:
+        raise Problem(422, "not_valid", "A view's scale is above 0 and at most 1.")
+    if request.width < 1 or request.height < 1 or request.width * request.height > MOST_PIXELS:
+        raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
+    return request
 
 
 def view(
@@ -91,13 +76,13 @@ def view(
 
     ``draft`` holds operations that aren't saved yet, such as a slider on its way.
     """
-    numbers = (request.x, request.y, request.scale)
-    if not all(math.isfinite(n) for n in numbers) or not 0 < request.scale <= 1:
-        raise Problem(422, "not_valid", "A view's scale is above 0 and at most 1.")
-    if request.width < 1 or request.height < 1 or request.width * request.height > MOST_PIXELS:
-        raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
+    checked(request)
     one = desk.open_desk(portrait)
     edit = one.edit
+    if draft is None and request.show == "result":
+        made = _ahead.take(portrait.id, edit, request)
+        if made is not None:
+            return made
     # While settings or masks move, touches above them keep what they change now.
     standing = edit if draft and all(o["op"] in _SLIDING for o in draft) else None
     for operation in draft or []:
@@ -106,12 +91,35 @@ def view(
         pixels = _shown(portrait, one.renderer, edit, request, cancelled, standing)
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
+    return _encoded(pixels, request.moving)
+
+
+def look_ahead(portrait: Portrait, request: ViewRequest, edit: Edit, dirty: Rect) -> None:
+    """Begin to compute what a view will show of an edit that is about to be saved."""
+    part = part_of(request, dirty)
+    if part is None:
+        return
+    plan = desk.renderer_of(portrait).plan(edit)
+    grid, whole = (
+        shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, request)
+    )
+
+    # A small touch changes again and again elsewhere; for it the whole isn't worth the time.
+    large = _LARGE_PART * part.width * part.height >= request.width * request.height
+
+    def make() -> bytes:
+        return _encoded(shows.seen(plan, grid, around=whole if large else None), False)
+
+    _ahead.start(portrait.id, edit, part, make)
+
+
+def _encoded(pixels: NDArray[np.uint8], moving: bool) -> bytes:
     # Halved colour while something moves, full colour at rest (measured: see docs/benchmarks.md).
     return simplejpeg.encode_jpeg(
         pixels,
-        quality=88 if request.moving else 95,
+        quality=88 if moving else 95,
         colorspace="RGB",
-        colorsubsampling="420" if request.moving else "444",
+        colorsubsampling="420" if moving else "444",
     )
 
 

@@ -1416,6 +1416,7 @@ export interface components {
             revision: number;
             /** Operation */
             operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            seen?: components["schemas"]["Seen"] | null;
         };
         /** MovePass */
         MovePass: {
@@ -1512,6 +1513,22 @@ export interface components {
             name: string;
         };
         /**
+         * Seen
+         * @description The view that the window shows, so that its changed part can be computed early.
+         */
+        Seen: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Scale */
+            scale: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * SetMask
          * @description Change where a pass acts; what isn't given stays. ``label`` begins the history's words.
          */
@@ -1584,6 +1601,7 @@ export interface components {
             revision: number;
             /** To */
             to: number;
+            seen?: components["schemas"]["Seen"] | null;
         };
         /** HistoryEntryOut */
         HistoryEntryOut: {

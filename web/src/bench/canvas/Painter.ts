@@ -193,6 +193,7 @@ export class Painter {
       return;
     }
     const sub = frame ? subGrid(frame.grid, dirty) : null;
+    if (sub) this.options.onSharp(false);
     if (frame && sub && !this.sharpWish) {
       const bitmap = await this.fetch(sub.grid, RESULT, new AbortController().signal);
       if (bitmap && this.frame === frame) {
@@ -235,6 +236,11 @@ export class Painter {
     }
     if (epoch === this.epoch && this.arranged.instead.show !== "result") this.endDraft();
     this.schedule();
+  }
+
+  /** The pixels that are on the screen, if nothing newer is on its way. */
+  seen(): Grid | null {
+    return this.sharpWish ? null : (this.frame?.grid ?? null);
   }
 
   /** Show operations that aren't saved yet; only the newest is fetched. */

@@ -113,7 +113,6 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const [stroke, setStroke] = useState<[number, number][] | null>(null);
   const [pending, setPending] = useState<{ key: number; path: number[][]; radius: number }[]>([]);
   const [drag, setDrag] = useState<Drag | null>(null);
-  const [sharp, setSharp] = useState(false);
   const counter = useRef(0);
   const pan = useRef<[number, number] | null>(null);
   /** The most that a pen was pressed during the stroke; null for what has no pressure. */
@@ -137,7 +136,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
         error.status === 409
           ? void useBench.getState().catchUp()
           : useBench.setState({ problem: error.message }),
-      onSharp: setSharp,
+      // Told to the element itself: nothing else has to be drawn anew for it.
+      onSharp: (sharp) => (box.current!.dataset["sharp"] = String(sharp)),
     });
     painterRef.current = painter;
     const { view: v, screen: s } = useView.getState();
@@ -147,6 +147,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     useBench.getState().follow(
       (outcome) => painter.changed(outcome.revision, outcome.dirty),
       (revision) => void painter.reload(revision),
+      () => painter.seen(),
     );
     return () => {
       painter.close();
@@ -328,6 +329,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     if (hand.mode !== "lasso") hand.set({ mode: "heal" });
   };
 
+  /** A stroke's own trace stays until its pixels are there. */
+  const seen = (key: number, painted: Promise<void>) =>
+    void painted.finally(() => setPending((p) => p.filter((q) => q.key !== key)));
+
   /** Ease the open pass along a path, or bring it back. */
   const ease = (path: number[][]) => {
     const bench = useBench.getState();
@@ -335,16 +340,16 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     const key = ++counter.current;
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
     const { radius: radius_px, softness, flow, reveal, maskEdges: edges } = hand;
-    gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal, edges } }, () =>
-      setPending((p) => p.filter((q) => q.key !== key)),
+    gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal, edges } }, (_, painted) =>
+      seen(key, painted),
     );
   };
 
   const fill = (path: number[][]) => {
     const key = ++counter.current;
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
-    gesture(fillOf(path, "brush"), (outcome) => {
-      setPending((p) => p.filter((q) => q.key !== key));
+    gesture(fillOf(path, "brush"), (outcome, painted) => {
+      seen(key, painted);
       openAdded(outcome);
     });
   };
@@ -369,8 +374,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
     if (kind === "dodge_burn") Object.assign(values, { way: hand.light, range: hand.lightRange, exposure: hand.exposure });
     gesture(
       { op: "add_touch", kind, pass_id: passFor(kind), settings: bandSettings(kind), touch: { path, values, source } },
-      (outcome) => {
-        setPending((p) => p.filter((q) => q.key !== key));
+      (outcome, painted) => {
+        seen(key, painted);
         openAdded(outcome);
       },
     );
@@ -459,7 +464,6 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       className={`mg-picture ${hand.panning ? "mg-panning" : ""} ${brushing ? "" : "mg-aiming"}`}
       role="application"
       aria-label="Picture"
-      data-sharp={sharp}
       data-view={`${view.x} ${view.y} ${view.scale}`}
       onPointerDown={down}
       onPointerMove={move}

@@ -10,14 +10,18 @@ import {
   type Portrait,
   type Schemas,
 } from "../../api/client";
+import type { Grid } from "../canvas/viewport";
 import { applyChanges, findTouch } from "./model";
 
 type History = Schemas["HistoryOut"];
 type Followed = (outcome: Outcome) => void | Promise<void>;
 
+/** Told when a gesture is saved, or refused (null); `painted` when its pixels are on the screen. */
+type Done = (outcome: Outcome | null, painted: Promise<void>) => void;
+
 /** A gesture that waits for its turn: an operation, or a step in the history. */
 type Job =
-  | { kind: "gesture"; operation: Operation; done?: (outcome: Outcome | null) => void }
+  | { kind: "gesture"; operation: Operation; done?: Done }
   | { kind: "step"; by: 1 | -1 }
   | { kind: "to"; at: number };
 
@@ -39,8 +43,9 @@ interface BenchState {
   also: string[];
   openPass: string | null;
   load: (id: string) => Promise<void>;
-  follow: (painted: Followed, reloaded: (revision: number) => void) => void;
-  gesture: (operation: Operation, done?: (outcome: Outcome | null) => void) => void;
+  /** Tell who paints: what follows an outcome or a reload, and which pixels are on the screen. */
+  follow: (painted: Followed, reloaded: (revision: number) => void, seen: () => Grid | null) => void;
+  gesture: (operation: Operation, done?: Done) => void;
   undo: () => void;
   redo: () => void;
   goTo: (at: number) => void;
@@ -61,6 +66,7 @@ let jobs: Job[] = [];
 let busy = false;
 let onPainted: Followed = () => undefined;
 let onReloaded: (revision: number) => void = () => undefined;
+let seenNow: () => Grid | null = () => null;
 
 export const useBench = create<BenchState>((set, get) => {
   const count = () => set({ waiting: jobs.length });
@@ -72,12 +78,12 @@ export const useBench = create<BenchState>((set, get) => {
       return unwrap(
         client.POST("/api/portraits/{portrait_id}/gestures", {
           params,
-          body: { revision, operation: job.operation },
+          body: { revision, operation: job.operation, seen: seenNow() },
         }),
       );
     const to = job.kind === "to" ? job.at : history.at + job.by;
     return unwrap(
-      client.POST("/api/portraits/{portrait_id}/history", { params, body: { revision, to } }),
+      client.POST("/api/portraits/{portrait_id}/history", { params, body: { revision, to, seen: seenNow() } }),
     );
   };
 
@@ -93,7 +99,7 @@ export const useBench = create<BenchState>((set, get) => {
       openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
       notice: outcome.notice ?? s.notice,
     }));
-    void onPainted(outcome);
+    return Promise.resolve(onPainted(outcome));
   };
 
   /** True when the job is settled; false when it has to be tried again. */
@@ -102,8 +108,8 @@ export const useBench = create<BenchState>((set, get) => {
     if (job.kind === "step" && (job.by < 0 ? !history.undo : !history.redo)) return true;
     try {
       const outcome = await send(job);
-      accept(outcome);
-      if (job.kind === "gesture") job.done?.(outcome);
+      const painted = accept(outcome);
+      if (job.kind === "gesture") job.done?.(outcome, painted);
       return true;
     } catch (error) {
       const problem = error as ApiError;
@@ -116,7 +122,7 @@ export const useBench = create<BenchState>((set, get) => {
         // What only adds something fits on any state; the rest would act on what has changed.
         if (job.kind === "gesture" && job.operation.op.startsWith("add_")) return false;
       } else set({ problem: problem.message });
-      if (job.kind === "gesture") job.done?.(null);
+      if (job.kind === "gesture") job.done?.(null, Promise.resolve());
       return true;
     }
   };
@@ -202,9 +208,10 @@ export const useBench = create<BenchState>((set, get) => {
         set({ problem: (error as ApiError).message });
       }
     },
-    follow: (painted, reloaded) => {
+    follow: (painted, reloaded, seen) => {
       onPainted = painted;
       onReloaded = reloaded;
+      seenNow = seen;
     },
     gesture: (operation, done) => push({ kind: "gesture", operation, done }),
     undo: () => push({ kind: "step", by: -1 }),

@@ -1,0 +1,72 @@
+"""The pixels that a window will ask for next, computed while its gesture is being saved.
+
+A window tells with a gesture which view it shows. As soon as the new edit is known, the part of
+the view that it changes is computed; when the window, having the answer, asks for just that part,
+it is there or on its way.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
+
+from retouch.edit import Edit
+from retouch.geometry import Rect
+from studio.portraits.services.view_request import ViewRequest
+
+# JPEG works in blocks; parts keep to them (the window does the same, see viewport.ts).
+_BLOCK = 8
+_MOST = 8
+
+
+def part_of(view: ViewRequest, dirty: Rect) -> ViewRequest | None:
+    """The part of a view that shows a rectangle of the original, in whole blocks; None: nothing."""
+
+    def before(at: float) -> int:
+        return max(0, math.floor((at * view.scale - 2) / _BLOCK) * _BLOCK)
+
+    def after(at: float, size: int) -> int:
+        return min(size, math.ceil((at * view.scale + 2) / _BLOCK) * _BLOCK)
+
+    left, top = before(dirty.x0 - view.x), before(dirty.y0 - view.y)
+    right, bottom = after(dirty.x1 - view.x, view.width), after(dirty.y1 - view.y, view.height)
+    if dirty.empty or right <= left or bottom <= top:
+        return None
+    return replace(
+        view,
+        x=view.x + left / view.scale,
+        y=view.y + top / view.scale,
+        width=right - left,
+        height=bottom - top,
+    )
+
+
+class Ahead:
+    """Pictures under way, each for one edit; safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(2, thread_name_prefix="ahead")
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[tuple[str, ViewRequest], tuple[Edit, Future[bytes]]] = OrderedDict()
+
+    def start(
+        self, portrait: str, edit: Edit, request: ViewRequest, make: Callable[[], bytes]
+    ) -> None:
+        """Begin to make the picture of a request."""
+        future = self._pool.submit(make)
+        with self._lock:
+            self._kept[portrait, request] = (edit, future)
+            while len(self._kept) > _MOST:
+                self._kept.popitem(last=False)[1][1].cancel()
+
+    def take(self, portrait: str, edit: Edit, request: ViewRequest) -> bytes | None:
+        """The picture of just this edit, waited for if it is under way; None where there is none."""
+        with self._lock:
+            kept = self._kept.pop((portrait, request), None)
+        if kept is None or kept[0] is not edit or kept[1].cancelled():
+            return None
+        return kept[1].result()

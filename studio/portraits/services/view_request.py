@@ -1,0 +1,37 @@
+"""What a window wants to see."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from retouch.bands import Sizes
+
+_USUAL = Sizes(8.0)
+
+Show = Literal[
+    "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
+    "change",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ViewRequest:
+    """What to show: ``x``, ``y`` corner in pixels of the original, ``scale`` screen pixels per
+    original pixel (at most 1), ``width`` x ``height`` screen pixels.
+
+    ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
+    or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
+    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far. ``of`` names
+    the pass, take, step or band; the sizes are those of bands.
+    """
+
+    x: float
+    y: float
+    scale: float
+    width: int
+    height: int
+    show: Show = "result"
+    of: str = ""
+    moving: bool = False
+    sizes: Sizes = _USUAL

@@ -1,0 +1,73 @@
+"""Pixels computed while a gesture is saved are the ones that the window then asks for."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from retouch.geometry import Rect
+from studio.portraits.services import viewing
+from studio.portraits.services.ahead import part_of
+from studio.portraits.services.view_request import ViewRequest
+from studio.tests.base import SPOTS, StudioTest
+
+SEEN = {"x": 0, "y": 0, "scale": 1, "width": 320, "height": 240}
+
+
+class LookAhead(StudioTest):
+    def bytes_of(self, portrait_id: str, part: ViewRequest) -> bytes:
+        query = {n: getattr(part, n) for n in ("x", "y", "scale", "width", "height")}
+        answer = self.client.get(f"/api/portraits/{portrait_id}/view", query)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return bytes(answer.content)
+
+    def heal_seen(self, portrait_id: str, revision: int, **seen: Any) -> Any:
+        x, y = SPOTS[revision]
+        touch = {"path": [[x, y]], "values": {"radius_px": 15}}
+        operation = {"op": "add_touch", "kind": "heal", "touch": touch}
+        return self.send(
+            "POST",
+            f"/portraits/{portrait_id}/gestures",
+            {"revision": revision, "operation": operation, "seen": {**SEEN, **seen}},
+        )
+
+    def test_the_changed_part_is_made_early_and_just_as_later(self) -> None:
+        one = self.take_in()
+        answer = self.heal_seen(one.id, 0).json()
+        part = part_of(ViewRequest(**SEEN), Rect(*answer["dirty"]))
+        assert part is not None
+        self.assertEqual([k for k in viewing._ahead._kept if k[0] == one.id], [(one.id, part)])
+        early = self.bytes_of(one.id, part)
+        self.assertEqual([k for k in viewing._ahead._kept if k[0] == one.id], [])
+        self.assertEqual(early, self.bytes_of(one.id, part))
+
+    def test_pixels_of_an_edit_that_is_no_longer_the_present_one_are_not_shown(self) -> None:
+        one = self.take_in()
+        dirty = self.heal_seen(one.id, 0).json()["dirty"]
+        part = part_of(ViewRequest(**SEEN), Rect(*dirty))
+        assert part is not None
+        self.step(one.id, 1, 0)
+        undone = self.bytes_of(one.id, part)
+        viewing._ahead._kept.clear()
+        self.assertEqual(undone, self.bytes_of(one.id, part))
+
+    def test_a_step_of_the_history_looks_ahead_too(self) -> None:
+        one = self.take_in()
+        self.heal_seen(one.id, 0)
+        answer = self.send("POST", f"/portraits/{one.id}/history",
+                           {"revision": 1, "to": 0, "seen": SEEN})  # fmt: skip
+        part = part_of(ViewRequest(**SEEN), Rect(*answer.json()["dirty"]))
+        self.assertIn((one.id, part), viewing._ahead._kept)
+
+    def test_an_impossible_view_is_refused_and_nothing_saved(self) -> None:
+        one = self.take_in()
+        for bad in ({"scale": 0}, {"width": 10**5, "height": 10**5}):
+            self.assertEqual(self.heal_seen(one.id, 0, **bad).status_code, 422, bad)
+        self.assertEqual(self.desk(one.id)["portrait"]["revision"], 0)
+
+    def test_parts_keep_to_blocks_of_eight_and_to_the_view(self) -> None:
+        view = ViewRequest(100, 50, 0.5, 200, 100)
+        part = part_of(view, Rect(150, 60, 170, 90))
+        assert part is not None
+        # Screen pixels 25..35 and 5..20, two more around, out to blocks.
+        self.assertEqual((part.x, part.y, part.width, part.height), (132.0, 50.0, 24, 24))
+        self.assertIsNone(part_of(view, Rect(0, 0, 40, 40)))
