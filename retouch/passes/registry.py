@@ -93,7 +93,8 @@ class PassKind:
     same whatever rectangle is asked for; a kind with touches has
     ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
     picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zones`` are
-    where a new pass of the kind acts, if a face is known.
+    where a new pass of the kind acts, if a face is known; with ``spares_marks`` without the marks
+    that are to stay.
     """
 
     name: str
@@ -106,6 +107,7 @@ class PassKind:
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
     zones: tuple[str, ...] = ()
+    spares_marks: bool = False
 
 
 _kinds: dict[str, PassKind] = {}

@@ -10,9 +10,11 @@ from retouch.skin import light, redness
 _REDNESS = (
     Setting("amount", "Amount", "How much of the redness goes.", default=50.0, unit="%"),
     Setting("tolerance", "Own variety", "Redness that belongs to this skin and stays.",
-            low=0.0, high=15.0, default=5.0, step=0.1),
+            low=0.0, high=15.0, default=7.0, step=0.1),
     Setting("floor", "Never greyer", "Part of the skin's own saturation that always stays.",
             default=60.0, unit="%"),
+    Setting("size_mm", "From size", "Redness of smaller places stays as it is.", low=0.3,
+            high=10.0, default=2.0, step=0.1, unit="mm"),
     PX_PER_MM,
     *SKIN,
 )  # fmt: skip
@@ -38,7 +40,7 @@ def _less_red(image: Array, settings: Values, place: Place) -> Array:
     return redness.less_red(
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
         float(settings["amount"]) / 100, float(settings["tolerance"]),
-        float(settings["floor"]) / 100,
+        float(settings["floor"]) / 100, float(settings["size_mm"]),
     )  # fmt: skip
 
 
@@ -64,7 +66,7 @@ register(
         stage="even",
         settings=_REDNESS,
         pixels=_less_red,
-        reach=lambda s: redness.reach(px_per_mm(s)),
+        reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
         zones=("skin",),
     )
 )

@@ -5,16 +5,17 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import chroma, moved, smooth, to_lab
-from retouch.skin.smooth import soft
+from retouch.skin.colour import moved, to_lab
+from retouch.skin.smooth import reach_of, soft
 
 Array = NDArray[np.float32]
 
-# The finest redness that counts, and where small pores no longer make it speckled.
-_FIELD_MM = 0.5
 # Over so many units beyond the tolerance redness comes to count fully.
 _WIDTH = 4.0
+# Skin in shade is less saturated, but not without end; lit skin is hardly more so.
+_SHADE, _LIT = 0.35, 1.15
 
 
 def erythema(lab: Array, skin: Array) -> Array:
@@ -25,7 +26,7 @@ def erythema(lab: Array, skin: Array) -> Array:
     in Dermatology 13, 1995; from memory). Skin in shade is less saturated in a*, so the person's
     own a* is taken in proportion to lightness.
     """
-    expected = skin[1] * np.clip(lab[..., 0] / max(float(skin[0]), 1.0), 0.35, 1.15)
+    expected = skin[1] * np.clip(lab[..., 0] / max(float(skin[0]), 1.0), _SHADE, _LIT)
     return np.asarray(lab[..., 1] - expected, np.float32)
 
 
@@ -35,8 +36,9 @@ def less_red(
     px_per_mm: float,
     skin: Array,
     amount: float,
-    tolerance: float = 2.0,
+    tolerance: float = 7.0,
     floor: float = 0.6,
+    size_mm: float = 2.0,
 ) -> Array:
     """The image with redness taken back.
 
@@ -52,6 +54,9 @@ def less_red(
         Units of a* that are the skin's own variety.
     floor : float
         Part of the skin's own chroma that is never gone below: grey is worse than red.
+    size_mm : float
+        Redness is measured over places of about this size, so that pores and fine veins of
+        colour keep what makes skin look like skin.
 
     Returns
     -------
@@ -59,25 +64,49 @@ def less_red(
         Lightness as it was.
     """
     lab = to_lab(image)
-    field = soft(lab, rect, _FIELD_MM * px_per_mm)
-    excess = erythema(field, skin)
-    share = amount * smooth((excess - tolerance) / _WIDTH)
-    # Towards the person's hue at the place's own lightness, not towards grey.
-    expected = np.clip(field[..., 0] / max(float(skin[0]), 1.0), 0.35, 1.15)
-    change = np.zeros_like(lab)
-    for k in (1, 2):
-        change[..., k] = share * (skin[k] * expected - field[..., k])
-    least = floor * float(np.hypot(skin[1], skin[2])) * expected
-    after = chroma(lab + change)
-    short = (after < least) & (share > 0) & (chroma(lab) > after)
-    if short.any():
-        # Only as far as the floor lets it.
-        own = chroma(lab)
-        part = np.clip((own - np.minimum(least, own)) / np.maximum(own - after, 1e-3), 0, 1)
-        change[short] *= part[short][:, None]
+    field = soft(lab, rect, _SIGMA_OF_SIZE * size_mm * px_per_mm)
+    change = _taken_back(lab, field, np.asarray(skin, np.float32), amount, tolerance, floor)
     return moved(image, lab, change)
 
 
-def reach(px_per_mm: float) -> int:
+# A form of some size is halved by a blur with this part of the size as its sigma.
+_SIGMA_OF_SIZE = 0.5
+
+
+@compiled
+def _taken_back(
+    lab: Array, field: Array, skin: Array, amount: float, tolerance: float, floor: float
+) -> Array:
+    """The change of each pixel in CIELAB: towards the person's hue at the place's own lightness."""
+    h, w, _ = lab.shape
+    out = np.zeros((h, w, 3), np.float32)
+    one = np.float32(1)
+    light = np.float32(1) / max(skin[0], one)
+    own = np.float32(floor) * np.sqrt(skin[1] * skin[1] + skin[2] * skin[2])
+    for i in range(h):
+        for j in range(w):
+            expected = min(max(field[i, j, 0] * light, np.float32(_SHADE)), np.float32(_LIT))
+            t = (field[i, j, 1] - skin[1] * expected - np.float32(tolerance)) / np.float32(_WIDTH)
+            if t <= 0:
+                continue
+            t = min(t, one)
+            share = np.float32(amount) * t * t * (np.float32(3) - np.float32(2) * t)
+            a = share * (skin[1] * expected - field[i, j, 1])
+            b = share * (skin[2] * expected - field[i, j, 2])
+            before = np.sqrt(lab[i, j, 1] ** 2 + lab[i, j, 2] ** 2)
+            after = np.sqrt((lab[i, j, 1] + a) ** 2 + (lab[i, j, 2] + b) ** 2)
+            least = min(own * expected, before)
+            if after < least:
+                # Only as far as the floor lets it.
+                part = (before - least) / max(before - after, np.float32(1e-3))
+                part = min(max(part, np.float32(0)), one)
+                a *= part
+                b *= part
+            out[i, j, 1] = a
+            out[i, j, 2] = b
+    return out
+
+
+def reach(px_per_mm: float, size_mm: float) -> int:
     """Pixels around a place that count."""
-    return int(np.ceil(4 * _FIELD_MM * px_per_mm)) + 8
+    return reach_of(_SIGMA_OF_SIZE * size_mm * px_per_mm)

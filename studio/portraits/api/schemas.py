@@ -222,6 +222,8 @@ class AddPass(Strict):
     name: str | None = None
     settings: dict[str, Value] | None = None
     areas: list[Area] | None = None
+    # The person whose skin it is fitted to; everyone with the largest face's for none.
+    face: int | None = None
 
 
 class RemovePass(Strict):
@@ -355,6 +357,10 @@ class ApplyRoutine(Strict):
 
     op: Literal["apply_routine"]
     name: str
+    # One person of a group; none: everyone.
+    face: int | None = None
+    # Leaves neck, arms and hands alone.
+    only_face: bool = False
 
 
 class ReturnToTake(Strict):

@@ -46,46 +46,60 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
         prepared,
         _scale(analysis) if analysis is not None else None,
         partial(_face, analysis, renderer),
+        len(analysis.faces) if analysis is not None else 0,
+        partial(_kept, analysis),
         partial(_spots, analysis),
     )
 
 
-def _face(analysis: Analysis | None, renderer: Renderer) -> dict[str, float]:
-    """What passes on skin start with: the scale and the skin's own colour."""
-    if analysis is None or not analysis.faces:
+def _face(analysis: Analysis | None, renderer: Renderer, face: int) -> dict[str, float]:
+    """What passes on a person's skin start with: the scale and the skin's own colour."""
+    if analysis is None or not 0 <= face < len(analysis.faces):
         return {}
-    scale = round(min(max(_scale(analysis), 0.2), 300.0), 2)
+    scale = round(min(max(analysis.faces[face].scale.px_per_mm, 0.2), 300.0), 2)
     out = {"px_per_mm": scale}
     for what, zones in (("skin", SKIN_OF_FACE), ("lip", ("lip_upper", "lip_lower"))):
-        colour = _complexion(analysis, renderer, zones)
+        colour = _complexion(analysis, renderer, face, zones)
         out |= {f"{what}_{c}": round(v, 1) for c, v in zip("lab", colour, strict=True)}
     return out
 
 
 # By analysis and zones; a routine makes several passes from one.
-_complexions: dict[tuple[str, tuple[str, ...]], tuple[float, float, float]] = {}
+_complexions: dict[tuple[str, int, tuple[str, ...]], tuple[float, float, float]] = {}
 _MOST_COMPLEXIONS = 256
 
 
 def _complexion(
-    analysis: Analysis, renderer: Renderer, zones: tuple[str, ...]
+    analysis: Analysis, renderer: Renderer, face: int, zones: tuple[str, ...]
 ) -> tuple[float, float, float]:
-    key = (renderer.pyramid.picture.digest + analysis.key, zones)
+    key = (renderer.pyramid.picture.digest + analysis.key, face, zones)
     if key not in _complexions:
         if len(_complexions) >= _MOST_COMPLEXIONS:
             _complexions.clear()
-        _complexions[key] = complexion(analysis, renderer.pyramid, zones=zones)
+        _complexions[key] = complexion(analysis, renderer.pyramid, face, zones)
     return _complexions[key]
 
 
-def _spots(analysis: Analysis | None, edit: Edit) -> list[tuple[float, float, float]]:
+def _kept(analysis: Analysis | None, edit: Edit) -> list[tuple[float, float, float]]:
+    """Marks that are to stay, the surest first."""
+    found = [d for d in decided(analysis, edit) if d.decision == "keep"] if analysis else []
+    found.sort(key=lambda d: -d.mark.confidence)
+    return [(d.mark.x, d.mark.y, d.mark.reach) for d in found]
+
+
+def _spots(
+    analysis: Analysis | None, edit: Edit, face: int | None
+) -> list[tuple[float, float, float]]:
     """Marks that are to go and aren't healed yet, with brushes that cover their halo."""
     if analysis is None:
         return []
     return [
         (d.mark.x, d.mark.y, _BRUSH * d.mark.reach)
         for d in decided(analysis, edit)
-        if d.decision == "clear" and not d.cleared and d.mark.confidence >= _SURE
+        if d.decision == "clear"
+        and (face is None or d.face == face)
+        and not d.cleared
+        and d.mark.confidence >= _SURE
     ]
 
 

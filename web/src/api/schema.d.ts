@@ -1222,6 +1222,8 @@ export interface components {
             } | null;
             /** Areas */
             areas?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[] | null;
+            /** Face */
+            face?: number | null;
         };
         /**
          * AddTouch
@@ -1280,6 +1282,13 @@ export interface components {
             op: "apply_routine";
             /** Name */
             name: string;
+            /** Face */
+            face?: number | null;
+            /**
+             * Only Face
+             * @default false
+             */
+            only_face: boolean;
         };
         /**
          * BringPasses

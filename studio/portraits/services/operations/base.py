@@ -44,10 +44,14 @@ class Context:
     prepare: Callable[[str, Touch], Touch] = lambda kind, touch: touch
     px_per_mm: float | None = None
     # What the face analysis puts into settings of new passes, by the settings' ``auto``; empty
-    # where no face is known.
-    face: Callable[[], dict[str, float]] = dict
+    # where no such face is known. Faces are numbered, the largest first.
+    face: Callable[[int], dict[str, float]] = lambda face: {}
+    faces: int = 0
+    # Marks that are to stay: x, y and radius.
+    kept: Callable[[Edit], list[tuple[float, float, float]]] = lambda edit: []
     # Marks that are to be cleared and aren't yet: x, y, radius of the brush that covers each.
-    spots: Callable[[Edit], list[tuple[float, float, float]]] = lambda edit: []
+    # Of one face, or of all for None.
+    spots: Callable[[Edit, int | None], list[tuple[float, float, float]]] = lambda edit, face: []
 
 
 @dataclass(frozen=True)

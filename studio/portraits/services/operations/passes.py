@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -21,6 +22,9 @@ from studio.portraits.services.operations.base import (
     with_pass,
 )
 
+# A kept mark is spared with so much around it; so many of them at most, as polygons.
+_SPARED, _MOST_SPARED, _CORNERS = 1.5, 60, 16
+
 STAGE_TITLES = {s: s.capitalize() for s in registry.STAGES}
 
 
@@ -28,11 +32,13 @@ def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     kind = op["kind"]
     name = op.get("name") or free_name(edit, kind)
     declared = registry.kind(kind)
-    known = context.face() if declared.zones or any(s.auto for s in declared.settings) else {}
+    face = op.get("face")
+    fitted = declared.zones or any(s.auto for s in declared.settings)
+    known = context.face(face or 0) if fitted else {}
     found = {s.name: known[s.auto] for s in declared.settings if s.auto in known}
     areas = op.get("areas")
     if areas is None:
-        areas = [{"kind": "zone", "zone": z} for z in declared.zones] if known else []
+        areas = _usual_areas(edit, declared, face, context) if known else []
     one = pass_from_data(
         {
             "id": op.get("id") or new_id(),
@@ -46,6 +52,24 @@ def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
         raise EditError("There is a pass with this id already.")
     at = place_of(edit, kind)
     return Result(Edit((*edit.passes[:at], one, *edit.passes[at:])), f"Add {name}", pass_id=one.id)
+
+
+def _usual_areas(
+    edit: Edit, kind: registry.PassKind, face: int | None, context: Context
+) -> list[dict[str, Any]]:
+    """The zones that a new pass of a kind acts on, of one person or of all; without kept marks."""
+    who = {} if face is None else {"face": face}
+    areas: list[dict[str, Any]] = [{"kind": "zone", "zone": z, **who} for z in kind.zones]
+    if kind.spares_marks:
+        areas += [_round(x, y, _SPARED * r) for x, y, r in context.kept(edit)[:_MOST_SPARED]]
+    return areas
+
+
+def _round(x: float, y: float, radius: float) -> dict[str, Any]:
+    """A round area to be taken away, with a soft edge."""
+    turns = [2 * math.pi * n / _CORNERS for n in range(_CORNERS)]
+    points = [[x + radius * math.cos(t), y + radius * math.sin(t)] for t in turns]
+    return {"kind": "outline", "way": "take", "points": points, "feather_px": 0.5 * radius}
 
 
 def remove_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:

@@ -20,6 +20,7 @@ import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
 import { GAP, Painter } from "./Painter";
 import { addGradient, pickColour } from "./masking";
+import { dragTo, forget, press, release } from "./pressing";
 import { Rings, type Grip } from "./Rings";
 import { toPicture, toScreen, type Size } from "./viewport";
 import { ZoneLayer } from "./ZoneLayer";
@@ -115,6 +116,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
   const [drag, setDrag] = useState<Drag | null>(null);
   const counter = useRef(0);
   const pan = useRef<[number, number] | null>(null);
+  /** Where a colour is pressed on, on the screen. */
+  const pressedAt = useRef<[number, number] | null>(null);
   /** The most that a pen was pressed during the stroke; null for what has no pressure. */
   const pressure = useRef<number | null>(null);
   const outlining = useOutlining(painterRef);
@@ -238,6 +241,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       return;
     }
     if (outlines(hand.mode, hand.fillBy)) return outlining.down([x, y]);
+    if (hand.mode === "press") {
+      pressedAt.current = [event.clientX, event.clientY];
+      return void press([x, y], painterRef.current);
+    }
     setStroke([[x, y]]);
     pressure.current = event.pointerType === "pen" && hand.pressure ? event.pressure : null;
   };
@@ -248,6 +255,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       panBy(event.clientX - pan.current[0], event.clientY - pan.current[1]);
       pan.current = [event.clientX, event.clientY];
       return;
+    }
+    if (pressedAt.current) {
+      const [fromX, fromY] = pressedAt.current;
+      return dragTo([event.clientX - fromX, event.clientY - fromY], painterRef.current);
     }
     const [x, y] = inPicture(event);
     if (outlining.move([x, y])) return;
@@ -407,6 +418,10 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       pan.current = null;
       return;
     }
+    if (pressedAt.current) {
+      pressedAt.current = null;
+      return release(painterRef.current);
+    }
     if (outlining.up()) return;
     if (drag) {
       const moved = JSON.stringify(drag.now) !== JSON.stringify(drag.touch);
@@ -424,6 +439,8 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
 
   const cancel = () => {
     pan.current = null;
+    if (pressedAt.current) forget(painterRef.current);
+    pressedAt.current = null;
     outlining.cancel();
     setStroke(null);
     if (drag) painterRef.current?.endDraft();
@@ -487,7 +504,7 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
             <MarksLayer view={view} />
             <FacesLayer view={view} />
             <Rings
-              still={["ease", "clip", "gradient", "pick", "blend", "dodge_burn"].includes(hand.mode)}
+              still={["ease", "clip", "gradient", "pick", "press", "blend", "dodge_burn"].includes(hand.mode)}
               pass={ringPass}
               view={view}
               picked={pickedTouch}

@@ -1,6 +1,7 @@
 /** A small drawn face: what has been touched where, open marks, and a way to go there. */
 import { memo, useMemo } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
+import type { Schemas } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { seen } from "../canvas/viewport";
 import { hint } from "../keys";
@@ -8,6 +9,7 @@ import { useFaces, type Mark, type Place } from "../state/faces";
 import { visibleMarks } from "../state/marks";
 import { useSweep } from "../state/sweep";
 import { useView } from "../state/view";
+import { beyond, inWords, useLimits, useReadings } from "../state/natural";
 import { useZones } from "../state/zones";
 import { FACE_LINES, FACE_SHAPES } from "./faceMapShapes";
 
@@ -55,28 +57,35 @@ function FaceChoice() {
   );
 }
 
+type Reading = Schemas["ReadingOut"];
+const NONE: readonly Reading[] = [];
+
 interface DrawingProps {
   places: readonly Place[];
   open: readonly Mark[];
   seen: readonly string[];
   face: number;
   current: string | null;
+  readings: readonly Reading[];
 }
 
 /** The drawing alone: it changes more rarely than the view does. */
-const Drawing = memo(function Drawing({ places, open, seen: ticks, face, current }: DrawingProps) {
+const Drawing = memo(function Drawing({ places, open, seen: ticks, face, current, readings }: DrawingProps) {
   const zones = useZones();
+  const limits = useLimits();
   const title = (zone: string) => zones.data?.find((z) => z.name === zone)?.title ?? zone;
   return (
     <svg viewBox="0 0 120 152" role="group" aria-label="Zones of the face">
       {FACE_SHAPES.map(({ zone, path }) => {
         const place = places.find((p) => p.zone === zone);
         const marks = open.filter((m) => m.zone === zone).length;
+        const reading = readings.find((r) => r.zone === zone);
         const words = [
           title(zone),
           place?.touches ? `${place.touches} touched` : null,
           marks ? `${marks} open ${marks === 1 ? "mark" : "marks"}` : null,
           ticks.includes(`${face}-${zone}`) ? "seen" : null,
+          reading ? inWords(reading) : null,
         ].filter(Boolean);
         const go = () => place && useView.getState().show(place.rect);
         return (
@@ -87,6 +96,7 @@ const Drawing = memo(function Drawing({ places, open, seen: ticks, face, current
               "mg-zone",
               place ? "" : "mg-zone-absent",
               current === zone ? "mg-zone-here" : "",
+              reading && beyond(reading, limits) ? "mg-zone-beyond" : "",
             ].join(" ")}
             style={{
               fillOpacity: place?.touches
@@ -133,6 +143,8 @@ export function FaceMap() {
   const { view, screen, picture } = useView();
   const sweep = useSweep();
   const zones = useZones();
+  const wanted = useLimits((s) => s.reading);
+  const readings = useReadings();
   const places = useMemo(
     () => (analysis?.places ?? []).filter((p) => p.face === face),
     [analysis?.places, face],
@@ -181,12 +193,14 @@ export function FaceMap() {
   const swept = FACE_SHAPES.filter((s) => places.some((p) => p.zone === s.zone));
   const done = swept.filter((s) => analysis.seen.includes(`${face}-${s.zone}`)).length;
   const title = zones.data?.find((z) => z.name === current)?.title;
+  const here = wanted ? readings.data?.find((r) => r.zone === current) : undefined;
   return (
     <section className="mg-facemap" aria-label="Face map">
       <FaceChoice />
-      <Drawing places={places} open={open} seen={analysis.seen} face={face} current={current} />
+      <Drawing places={places} open={open} seen={analysis.seen} face={face} current={current} readings={(wanted && readings.data) || NONE} />
       <p className="mg-facts" aria-live="polite">
         {title ?? (whole ? "Whole face" : "Beside the face")}
+        {here && <small> {inWords(here)}</small>}
       </p>
       <Button
         variant="quiet"

@@ -17,7 +17,7 @@ const RING_TEXT = { always: "always", near: "near the pointer", picked: "only th
 const RING_ICON = { always: "record-circle", near: "bullseye", picked: "check-circle", never: "circle" };
 
 /** Modes that change the mask of the open pass, and have no strength. */
-const MASKING: readonly Mode[] = ["clip", "gradient", "pick"];
+const MASKING: readonly Mode[] = ["clip", "gradient", "pick", "press"];
 
 const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   heal: { title: "Heal", icon: "bandaid", how: "A click or stroke heals with clean skin from nearby" },
@@ -30,6 +30,7 @@ const HANDS: Record<Mode, { title: string; icon: string; how: string }> = {
   clip: { title: "Clip", icon: "scissors", how: "Outline where the open pass may act" },
   gradient: { title: "Gradient", icon: "shadows", how: "Drag from where the pass acts fully to where it ends" },
   pick: { title: "Pick", icon: "eyedropper", how: "Click colours for the range of the open pass's mask" },
+  press: { title: "Press", icon: "hand-index", how: "Press on a colour and drag: left nearer to the skin, up lighter" },
   zone: { title: "Zone", icon: "brush", how: "Paint the zone" },
   colour: { title: "Colour", icon: "eyedropper", how: "Click colours of the zone" },
   lasso: { title: "Lasso", icon: "bounding-box-circles", how: "Draw around marks" },
@@ -151,7 +152,7 @@ function HandValues() {
           <Icon name={hand.reveal ? "brush" : "eraser"} /> {hand.reveal ? "Bring back" : "Ease"}
         </Button>
       )}
-      {((outlined && mode !== "pick" && mode !== "gradient") || outline.sparing) && <FormChoice />}
+      {((outlined && !["pick", "gradient", "press"].includes(mode)) || outline.sparing) && <FormChoice />}
       {mode === "patch" && (
         <Button
           variant="tray"

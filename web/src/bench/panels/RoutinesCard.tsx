@@ -2,23 +2,43 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { client, unwrap } from "../../api/client";
+import { client, unwrap, type Operation } from "../../api/client";
+import { Choice } from "../../ui/Choice";
+import { Icon } from "../../ui/Icon";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
+import { useHand } from "../state/hand";
+
+/** The neck and the rest of the skin brought to the face's own colour. */
+function neckToFace(face: number | null): Operation {
+  return {
+    op: "add_pass",
+    kind: "even_colour",
+    name: "Neck to face",
+    settings: { hue: 80, saturation: 70, lightness: 35, variety: 1, size_mm: 12 },
+    areas: ["neck", "other_skin"].map((zone) => ({ kind: "zone", way: "add", zone, face: face ?? -1, invert: false })),
+    face,
+  };
+}
 
 export function RoutinesCard() {
   const gesture = useBench((s) => s.gesture);
-  const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);
+  const { analysis, face } = useFaces();
+  const { mode, set } = useHand();
   const [working, setWorking] = useState(false);
+  const [where, setWhere] = useState("skin");
+  const [who, setWho] = useState("all");
   const routines = useQuery({
     queryKey: ["routines"],
     queryFn: () => unwrap(client.GET("/api/routines")),
     staleTime: Infinity,
   });
-  if (!known) return null;
+  const count = analysis?.faces.length ?? 0;
+  if (count === 0) return null;
+  const person = count > 1 && who === "one" ? face : null;
   const apply = (name: string) => {
     setWorking(true);
-    gesture({ op: "apply_routine", name }, () => {
+    gesture({ op: "apply_routine", name, face: person, only_face: where === "face" }, () => {
       setWorking(false);
       void useFaces.getState().refresh();
     });
@@ -34,6 +54,34 @@ export function RoutinesCard() {
             {r.title}
           </Button>
         ))}
+        <Choice
+          label="On"
+          title="Where a routine's passes act"
+          value={where}
+          choices={[["skin", "all skin"], ["face", "the face only"]]}
+          onChange={setWhere}
+        />
+        {count > 1 && (
+          <Choice
+            label="For"
+            title="Everyone gets passes of their own, fitted to their skin"
+            value={who}
+            choices={[["all", "everyone"], ["one", "the chosen face"]]}
+            onChange={setWho}
+          />
+        )}
+        <Button variant="tray" title="The neck brought to the colour of the face" onClick={() => gesture(neckToFace(person))}>
+          Neck to face
+        </Button>
+        <Button
+          variant="tray"
+          active={mode === "press"}
+          aria-pressed={mode === "press"}
+          title="Press on a colour in the picture and drag: left nearer to the skin's own, right further, up lighter, down darker"
+          onClick={() => set({ mode: mode === "press" ? "heal" : "press" })}
+        >
+          <Icon name="hand-index" /> Press a colour
+        </Button>
       </div>
     </section>
   );

@@ -1,41 +1,22 @@
 /** How much texture is left, zone by zone, and how far colour has moved: "too much" as a number. */
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { client, unwrap } from "../../api/client";
 import { Slider } from "../../ui/Slider";
-import { useSettled } from "../../ui/useSettled";
-import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
-import { beyond, useLimits } from "../state/natural";
+import { beyond, useLimits, useReadings } from "../state/natural";
 import { useZones } from "../state/zones";
 
-const REST_MS = 900;
-
 export function TextureCard() {
-  const { portrait, revision } = useBench();
-  const { analysis, face } = useFaces();
+  const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);
   const limits = useLimits();
   const zones = useZones();
-  const [open, setOpen] = useState(false);
-  const settled = useSettled(revision, REST_MS);
-  const id = portrait?.id ?? "";
-  const known = (analysis?.faces.length ?? 0) > 0;
-  const readings = useQuery({
-    queryKey: ["texture", id, face, settled],
-    queryFn: () =>
-      unwrap(
-        client.GET("/api/portraits/{portrait_id}/texture", { params: { path: { portrait_id: id }, query: { face } } }),
-      ),
-    enabled: open && known && id !== "",
-    placeholderData: (before) => before,
-  });
+  const readings = useReadings();
+  const open = limits.reading;
   if (!known) return null;
   const title = (name: string) => zones.data?.find((z) => z.name === name)?.title ?? name;
   const out = readings.data?.filter((r) => beyond(r, limits)).length ?? 0;
   return (
     <section className="mg-card" aria-label="Texture">
       <div className="mg-card-head">
-        <button type="button" className="mg-card-name" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <button type="button" className="mg-card-name" aria-expanded={open} onClick={() => limits.set({ reading: !open })}>
           Texture <small>{open && readings.data ? (out ? `${out} beyond the limits` : "natural") : "left, by zone"}</small>
         </button>
       </div>

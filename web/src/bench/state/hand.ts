@@ -16,6 +16,7 @@ export type Mode =
   | "clip"
   | "gradient"
   | "pick"
+  | "press"
   | "zone"
   | "colour"
   | "lasso"
