@@ -7,7 +7,7 @@ import os
 import platform
 from pathlib import Path
 
-from benchmarks import faces, fills, healers, latency, scoring, sliders, speed
+from benchmarks import evening, faces, fills, healers, latency, scoring, sliders, speed
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
 _BEGIN, _END = "<!-- measured: begin -->", "<!-- measured: end -->"
@@ -132,6 +132,7 @@ _PARTS = {
     "fill": fill_table,
     "zones": faces.zone_table,
     "marks": faces.mark_table,
+    "even": evening.table,
     "analysis": faces.large_table,
     "speed": speed_table,
     "latency": latency_table,

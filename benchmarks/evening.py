@@ -12,8 +12,14 @@ The colour difference is scikit-image's, so that the score doesn't rest on our o
 
 from __future__ import annotations
 
+import json
+import subprocess
+import sys
+import tempfile
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -22,14 +28,17 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 
 from benchmarks.faces import labels, understand
 from benchmarks.scoring import DEMO, PEOPLE, load
+from benchmarks.speed import large_portrait
 from retouch.bands.decompose import LIMITS_MM
 from retouch.edit import Edit
-from retouch.edit.form import from_data
-from retouch.face import visible
+from retouch.edit.form import from_data, to_data
+from retouch.face import SKIN_OF_FACE, Analysis, analyse, visible
+from retouch.face.analysis import save
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
 from retouch.passes import registry
-from retouch.picture import Pyramid, read
+from retouch.picture import Output, Picture, Pyramid, read, write
+from retouch.picture.model import to_integers
 from retouch.render import Renderer, propose_source
 from retouch.routines import routine
 
@@ -50,70 +59,63 @@ class Score:
     outside: float
 
 
-@lru_cache(maxsize=len(PEOPLE))
-def _renderer(name: str) -> Renderer:
-    analysis = understand(name).analysis
-    pyramid = Pyramid(read(DEMO / "portraits" / f"{name}.jpg"))
-    return Renderer(pyramid, zones=lambda edit: FaceZones(analysis, edit, pyramid))
+@dataclass(frozen=True)
+class Sitting:
+    """A portrait ready for routines: its renderer and what is known of its faces."""
+
+    renderer: Renderer
+    analysis: Analysis
 
 
-def automatic(name: str) -> dict[str, float]:
-    """What the studio puts into new passes on skin: scale and colours of the face."""
-    analysis, pyramid = understand(name).analysis, _renderer(name).pyramid
-    out = {"px_per_mm": analysis.faces[0].scale.px_per_mm}
-    for what, zones in (("skin", None), ("lip", ("lip_upper", "lip_lower"))):
-        colour = (
-            complexion(analysis, pyramid)
-            if zones is None
-            else complexion(analysis, pyramid, zones=zones)
-        )
-        out |= {f"{what}_{c}": v for c, v in zip("lab", colour, strict=True)}
-    return out
+def sitting(picture: Picture, analysis: Analysis) -> Sitting:
+    pyramid = Pyramid(picture)
+    zones = lambda edit: FaceZones(analysis, edit, pyramid)  # noqa: E731
+    return Sitting(Renderer(pyramid, zones=zones), analysis)
 
 
-def made(name: str, kind: str, strength: float = 100.0, **settings: object) -> dict[str, object]:
-    """A pass as a routine makes it for a person."""
+@lru_cache(maxsize=1)
+def of_person(name: str) -> Sitting:
+    """A demo person's portrait."""
+    return sitting(read(DEMO / "portraits" / f"{name}.jpg"), understand(name).analysis)
+
+
+def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -> dict[str, Any]:
+    """A pass as a routine makes it: on its usual zones, with the face's scale and colours."""
     declared = registry.kind(kind)
-    own = automatic(name)
+    own = {"px_per_mm": one.analysis.faces[0].scale.px_per_mm}
+    for what, where in (("skin", SKIN_OF_FACE), ("lip", ("lip_upper", "lip_lower"))):
+        colour = complexion(one.analysis, one.renderer.pyramid, zones=where)
+        own |= {f"{what}_{c}": v for c, v in zip("lab", colour, strict=True)}
     filled = {s.name: own[s.auto] for s in declared.settings if s.auto in own}
     areas = [{"kind": "zone", "zone": z, "way": "add"} for z in declared.zones]
     return {"id": kind, "kind": kind, "strength": strength, "settings": {**filled, **settings},
             "mask": {"areas": areas}}  # fmt: skip
 
 
-def healed(name: str) -> Edit:
+def healed(one: Sitting) -> Edit:
     """The marks proposed for clearing healed, with brushes that cover their halo."""
-    renderer = _renderer(name)
-    marks = [m for of in understand(name).analysis.marks for m in visible(list(of), 50)]
-    touches: list[dict[str, object]] = [
-        {"id": f"t{n}", "path": [[m.x, m.y]], "values": {"radius_px": round(2.5 * m.reach) / 2}}
-        for n, m in enumerate(m for m in marks if m.proposal == "clear")
-    ]
-    done: list[dict[str, object]] = []
-    for touch in touches:
-        edit = _heals([*done, touch | {"source": [0, 0]}])
-        found = propose_source(renderer, _heals(done), "heal", edit.passes[0].touches[-1], 1)
+    marks = [m for of in one.analysis.marks for m in visible(list(of), 50)]
+    done: list[dict[str, Any]] = []
+    for n, m in enumerate(m for m in marks if m.proposal == "clear"):
+        touch = {"id": f"t{n}", "path": [[m.x, m.y]],
+                 "values": {"radius_px": round(2.5 * m.reach) / 2}}  # fmt: skip
+        new = _heals([*done, touch | {"source": [0, 0]}]).passes[0].touches[-1]
+        found = propose_source(one.renderer, _heals(done), "heal", new, 1)
         if found:
             done.append(touch | {"source": list(found[0])})
     return _heals(done)
 
 
-def _heals(touches: list[dict[str, object]]) -> Edit:
+def _heals(touches: list[dict[str, Any]]) -> Edit:
     return from_data({"version": 1, "passes": [{"id": "heal", "kind": "heal", "touches": touches}]})
 
 
-def everyday(name: str, which: str = "everyday") -> Edit:
-    """A routine that ships, on a person."""
+def everyday(one: Sitting, which: str = "everyday") -> Edit:
+    """A routine that ships, fitted to a portrait."""
     steps = routine(which)
     assert steps is not None
-    passes = [made(name, s.kind, s.strength, **s.settings) for s in steps.steps]
-    return Edit(healed(name).passes + from_data({"version": 1, "passes": passes}).passes)
-
-
-def rendered(name: str, edit: Edit) -> Array:
-    """The whole picture with an edit."""
-    renderer = _renderer(name)
-    return renderer.render(edit, renderer.bounds)
+    passes = [made(one, s.kind, s.strength, **s.settings) for s in steps.steps]
+    return Edit(healed(one).passes + from_data({"version": 1, "passes": passes}).passes)
 
 
 def score(name: str, got: Array) -> Score:
@@ -142,3 +144,55 @@ def score(name: str, got: Array) -> Score:
 
 def _levels(lab: Array, sigmas: list[float]) -> list[Array]:
     return [cv2.GaussianBlur(lab, (0, 0), s) for s in sigmas]
+
+
+def table() -> str:
+    """The routine per person, and its time on 24 megapixels."""
+    lines = [
+        "| everyday routine: as photographed → evened | " + " | ".join(PEOPLE) + " |",
+        "|---" * (len(PEOPLE) + 1) + "|",
+    ]
+    scores = {}
+    for name in PEOPLE:
+        one = of_person(name)
+        result = one.renderer.render(everyday(one), one.renderer.bounds)
+        scores[name] = (score(name, load(name).raw), score(name, result))
+    rows: list[tuple[str, Any]] = [
+        ("mean CIEDE2000 over the skin", lambda s: f"{s.difference:.3f}"),
+        *((f"{b}, error in CIELAB", lambda s, n=n: f"{s.bands[n]:.3f}")
+          for n, b in enumerate(BANDS)),
+        ("fine texture against the truth", lambda s: f"{s.fine:.0f} %"),
+        ("changed of what is no skin", lambda s: f"{100 * s.outside:.2f} %"),
+    ]  # fmt: skip
+    for title, text in rows:
+        cells = [f"{text(before)} → {text(after)}" for before, after in scores.values()]
+        lines.append(f"| {title} | {' | '.join(cells)} |")
+    left = [after.difference / before.difference for before, after in scores.values()]
+    lines.append("| difference left | " + " | ".join(f"{100 * v:.0f} %" for v in left) + " |")
+    seconds, megabytes = _large()
+    lines += [
+        "",
+        "| everyday routine on 24 megapixels | | aim |",
+        "|---|---|---|",
+        f"| time, heals included | {seconds:.1f} s | 6 s |",
+        f"| highest memory | {megabytes:.0f} MB | 2500 MB |",
+    ]
+    print("\n".join(lines), flush=True)
+    return "\n".join(lines)
+
+
+def _large() -> tuple[float, float]:
+    """Seconds and megabytes of the whole routine at full size, in a process of its own."""
+    with tempfile.TemporaryDirectory() as name:
+        paths = [Path(name) / n for n in ("edit.json", "large.jpg", "faces.npz")]
+        write(Picture(to_integers(large_portrait(), 8)), paths[1], Output("jpeg", quality=92))
+        picture = read(paths[1])
+        analysis = analyse(picture)
+        save(analysis, paths[2])
+        paths[0].write_text(json.dumps(to_data(everyday(sitting(picture, analysis)))))
+        done = subprocess.run(
+            [sys.executable, "-m", "benchmarks.routine_large", *map(str, paths)],
+            cwd=DEMO.parent, capture_output=True, text=True, check=True,
+        )  # fmt: skip
+    seconds, megabytes = (float(v) for v in done.stdout.split())
+    return seconds, megabytes

@@ -9,7 +9,7 @@ import numpy as np
 from retouch.passes.registry import Array, PassKind, Place, Values, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
-from retouch.skin.grain import fresh_grain
+from retouch.skin.grain import fresh_grain, grain_reach
 from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
 
 SETTINGS = (
@@ -50,7 +50,11 @@ def _sigmas(settings: Values) -> tuple[float, float, float]:
 
 def reach(settings: Values) -> int:
     """Pixels around a place that count."""
-    return math.ceil(sum(reach_of(s) for s in _sigmas(settings)))
+    sigmas = list(_sigmas(settings))
+    while len(sigmas) > 1 and not settings[("fine", "middle", "broad")[len(sigmas) - 1]]:
+        sigmas.pop()
+    grain = grain_reach(sigmas[0]) if settings["fresh"] else 0
+    return max(math.ceil(sum(reach_of(s) for s in sigmas)), grain)
 
 
 def pixels(image: Array, settings: Values, place: Place) -> Array:

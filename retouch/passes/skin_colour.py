@@ -78,7 +78,7 @@ register(
         stage="even",
         settings=_SHINE,
         pixels=_less_shine,
-        reach=lambda s: light.reach(px_per_mm(s)),
+        reach=lambda s: light.shine_reach(px_per_mm(s)),
         zones=("skin",),
     )
 )
@@ -90,7 +90,7 @@ register(
         stage="even",
         settings=_SHADOWS,
         pixels=_lifted,
-        reach=lambda s: light.reach(px_per_mm(s)),
+        reach=lambda s: light.shade_reach(px_per_mm(s)),
         zones=("under_eye_right", "under_eye_left"),
     )
 )

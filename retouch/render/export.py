@@ -18,8 +18,10 @@ from retouch.picture import profile as profiles
 from retouch.picture.model import to_integers
 from retouch.render.renderer import Renderer
 
-# Rows rendered at a time: bounds memory and gives steps for the progress.
-_ROWS = 512
+# Rows rendered at a time: bounds memory and gives steps for the progress. Where passes look far
+# around, more of them, or each strip would compute most of its neighbours again; but no more
+# pixels than this.
+_ROWS, _MOST = 512, 40_000_000
 
 
 def render_whole(
@@ -36,10 +38,12 @@ def render_whole(
     picture = renderer.pyramid.picture
     plan = renderer.plan(edit)
     out = np.empty_like(picture.pixels)
-    for y in range(0, picture.height, _ROWS):
+    most = max(_ROWS, _MOST // picture.width)
+    rows = min(max(_ROWS, 8 * plan.reach), most)
+    for y in range(0, picture.height, rows):
         if cancelled():
             raise Cancelled("The export was cancelled.")
-        rect = Rect(0, y, picture.width, min(y + _ROWS, picture.height))
+        rect = Rect(0, y, picture.width, min(y + rows, picture.height))
         out[rect.y0 : rect.y1] = to_integers(plan.view(rect, 0, cancelled), picture.bits)
         progress(rect.y1 / picture.height)
     if picture.grey:

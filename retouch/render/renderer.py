@@ -11,10 +11,13 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import threading
 from collections import deque
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any, Protocol
 
 import cv2
@@ -40,6 +43,10 @@ _BELOWS_BUDGET = 96 * 1024 * 1024
 _WORTH_KEEPING = 60_000
 # Plans kept per picture: the present edit, the one before, and drafts on their way.
 _PLANS = 6
+# A pass over so many pixels or more is computed in strips at the same time.
+_WORTH_PARTING = 1_500_000
+_CORES = min(os.cpu_count() or 1, 4)
+_pool = ThreadPoolExecutor(_CORES, thread_name_prefix="strip")
 
 
 @dataclass(frozen=True)
@@ -251,6 +258,11 @@ class Plan:
             image, start = self.renderer.pyramid.crop(rects[0], level), 0
         return self._apply_all(image, start, count, rects, level, cancelled, wide)
 
+    @property
+    def reach(self) -> int:
+        """Pixels of the original around a place that all passes together look at."""
+        return sum(k.reach(p.settings) for k, p in zip(self._kinds, self.passes, strict=True))
+
     def _rects(self, rect: Rect, level: int, count: int) -> list[Rect]:
         """What each pass has to give, the original first: the ones above need margins."""
         limits = self.bounds.reduced(level)
@@ -318,22 +330,40 @@ class Plan:
             above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
             above = np.clip(above, 0, 1, out=above)
             return _mixed(image, above, one.blend, share)
-        assert kind.pixels is not None
         if isinstance(share, float):
-            above = kind.pixels(image, one.settings, registry.Place(rect, level))
-            return _mixed(image, above, one.blend, share)
+            return self._pixels(i, image, rect, rect, level, share)
         # Only where the mask lets something through, with the margin that the pass needs.
         x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
         if not w:
             return image
         inner = Rect(rect.x0 + x, rect.y0 + y, rect.x0 + x + w, rect.y0 + y + h)
-        reach = -(-kind.reach(one.settings) // (1 << level))
-        outer = inner.grow(reach).clip(rect)
-        area = np.ascontiguousarray(image[_within(outer, rect)])
-        above = kind.pixels(area, one.settings, registry.Place(outer, level))
         here = _within(inner, rect)
-        image[here] = _mixed(image[here], above[_within(inner, outer)], one.blend, share[here])
+        image[here] = self._pixels(i, image, rect, inner, level, share[here])
         return image
+
+    def _pixels(
+        self, i: int, image: Array, rect: Rect, inner: Rect, level: int, share: Array | float
+    ) -> Array:
+        """What a pass without touches makes of ``inner``, mixed with what is below."""
+        one, kind = self.passes[i], self._kinds[i]
+        assert kind.pixels is not None
+        make = kind.pixels
+        reach = -(-kind.reach(one.settings) // (1 << level))
+
+        def part(strip: Rect) -> Array:
+            outer = strip.grow(reach).clip(rect)
+            area = np.ascontiguousarray(image[_within(outer, rect)])
+            above = make(area, one.settings, registry.Place(outer, level))[_within(strip, outer)]
+            own = share if isinstance(share, float) else share[_within(strip, inner)]
+            return _mixed(image[_within(strip, rect)], above, one.blend, own)
+
+        if inner.width * inner.height < _WORTH_PARTING:
+            return part(inner)
+        # Strips at least as high as their margins; two for each processor keep both busy.
+        count = max(_CORES, min(2 * _CORES, inner.height // max(reach, 1)))
+        edges = [inner.y0 + n * inner.height // count for n in range(count + 1)]
+        strips = [Rect(inner.x0, a, inner.x1, b) for a, b in pairwise(edges)]
+        return np.concatenate(list(_pool.map(part, strips)))
 
     def _add_changes(
         self,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.smooth import soft
+from retouch.skin.smooth import reach_of, soft
 
 Array = NDArray[np.float32]
 
@@ -82,3 +82,8 @@ def fresh_grain(image: Array, rect: Rect, level: int, sigma: float, seed: int) -
     lack = np.sqrt(np.maximum(around - near, 0))
     grain = _shaped(_noise(rect.x0, rect.y0, h, w, seed), own)
     return np.asarray(lack * (grain / _strength(round(own, 3))), np.float32)
+
+
+def grain_reach(sigma: float) -> int:
+    """Pixels around a place that count; ``sigma`` parts the fine band."""
+    return reach_of(sigma) + reach_of(_NEAR * sigma) + reach_of(_AROUND * sigma)

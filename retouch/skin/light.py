@@ -79,6 +79,11 @@ def _around(field: Array, weight: Array, rect: Rect, sigma: float, skin: Array) 
     return np.asarray(values / total[..., None], np.float32)
 
 
-def reach(px_per_mm: float, around_mm: float = _SHADE_AROUND_MM) -> int:
-    """Pixels around a place that count."""
-    return reach_of(around_mm * px_per_mm) + reach_of(_SHADE_FIELD_MM * px_per_mm)
+def shine_reach(px_per_mm: float) -> int:
+    """Pixels around a place that count for shine."""
+    return reach_of(_SHINE_AROUND_MM * px_per_mm) + reach_of(_SHINE_FIELD_MM * px_per_mm)
+
+
+def shade_reach(px_per_mm: float) -> int:
+    """Pixels around a place that count for shadows."""
+    return 2 * reach_of(_SHADE_AROUND_MM * px_per_mm) + reach_of(_SHADE_FIELD_MM * px_per_mm)
