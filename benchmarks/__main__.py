@@ -7,7 +7,17 @@ import os
 import platform
 from pathlib import Path
 
-from benchmarks import evening, faces, fills, healers, latency, scoring, sliders, speed
+from benchmarks import (
+    evening,
+    faces,
+    fills,
+    healers,
+    latency,
+    scoring,
+    sliders,
+    smoothers,
+    speed,
+)
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
 _BEGIN, _END = "<!-- measured: begin -->", "<!-- measured: end -->"
@@ -132,6 +142,7 @@ _PARTS = {
     "fill": fill_table,
     "zones": faces.zone_table,
     "marks": faces.mark_table,
+    "smooth": smoothers.table,
     "even": evening.table,
     "analysis": faces.large_table,
     "speed": speed_table,

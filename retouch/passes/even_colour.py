@@ -44,6 +44,8 @@ def _sigma(settings: Values) -> float:
 
 
 def _evened(image: Array, settings: Values, place: Place) -> Array:
+    if not any(settings[n] for n in ("hue", "saturation", "lightness")):
+        return image
     return even.evened(
         image, place.rect, _sigma(settings) * place.scale, skin_lab(settings),
         float(settings["hue"]) / 100, float(settings["saturation"]) / 100,
@@ -52,6 +54,8 @@ def _evened(image: Array, settings: Values, place: Place) -> Array:
 
 
 def _enlivened(image: Array, settings: Values, place: Place) -> Array:
+    if not settings["amount"]:
+        return image
     lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
     return even.enlivened(image, skin_lab(settings), lips, float(settings["amount"]) / 100)
 

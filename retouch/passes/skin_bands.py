@@ -10,7 +10,7 @@ from retouch.passes.registry import Array, PassKind, Place, Values, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
 from retouch.skin.grain import fresh_grain, grain_reach
-from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
+from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft, with_band
 
 SETTINGS = (
     Setting("fine", "Fine", "Pores and fine hairs: below 0 softer, above stronger.",
@@ -77,7 +77,7 @@ def pixels(image: Array, settings: Values, place: Place) -> Array:
             else edge_aware(base, place.rect, sigma, contrast)
         )
         if amount:
-            out = out + np.float32(amount) * (base - below)
+            out = with_band(out, base, below, np.float32(amount))
         base = below
     if fresh:
         grain = fresh_grain(

@@ -359,8 +359,8 @@ class Plan:
 
         if inner.width * inner.height < _WORTH_PARTING:
             return part(inner)
-        # Strips at least as high as their margins; two for each processor keep both busy.
-        count = max(_CORES, min(2 * _CORES, inner.height // max(reach, 1)))
+        # Two strips for each processor keep all busy, unless their margins cost more than that.
+        count = _CORES if inner.height < 8 * _CORES * reach else 2 * _CORES
         edges = [inner.y0 + n * inner.height // count for n in range(count + 1)]
         strips = [Rect(inner.x0, a, inner.x1, b) for a, b in pairwise(edges)]
         return np.concatenate(list(_pool.map(part, strips)))

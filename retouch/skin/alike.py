@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from retouch.colour.likeness import nearness
 from retouch.geometry import Rect
 from retouch.skin.colour import moved, to_lab
-from retouch.skin.smooth import reach_of, soft
+from retouch.skin.smooth import soft, soft_reach_of
 
 Array = NDArray[np.float32]
 
@@ -56,4 +56,4 @@ def shifted(
 
 def reach(px_per_mm: float) -> int:
     """Pixels around a place that count."""
-    return reach_of(_FIELD_MM * px_per_mm)
+    return soft_reach_of(_FIELD_MM * px_per_mm)

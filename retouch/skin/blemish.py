@@ -16,6 +16,8 @@ Array = NDArray[np.float32]
 _SIGMA_OF_SIZE = 0.5
 # Spots are compared with the skin this many of their sizes around; finer than this is texture.
 _AROUND, _TEXTURE = 1.6, 0.25
+# Evening of light leaves what is finer than this part of its size.
+_FINER = 8
 # Over so many units beyond the variety a spot comes to count fully; beyond so many it is no
 # blemish of low contrast but a mark, a brow, a nostril.
 _WIDTH, _MOST = 1.5, 14.0
@@ -79,12 +81,12 @@ def levelled(
 ) -> Array:
     """The image with small light and dark evened: what a brush would dodge and burn.
 
-    Lightness alone, of forms up to ``size_mm``; what is finer than a third of it stays, and so do
+    Lightness alone, of forms up to ``size_mm``; what is finer than an eighth of it stays, and so do
     edges stronger than ``contrast`` (see `retouch.skin.smooth`). ``amount`` 0..1.
     """
     lab = to_lab(image)
     size = size_mm * px_per_mm
-    near = soft(np.asarray(lab[..., :1] / 100, np.float32), rect, _SIGMA_OF_SIZE * size / 3)
+    near = soft(np.asarray(lab[..., :1] / 100, np.float32), rect, _SIGMA_OF_SIZE * size / _FINER)
     wide = edge_aware(np.repeat(near, 3, 2), rect, _SIGMA_OF_SIZE * size, contrast)
     change = np.zeros_like(lab)
     change[..., 0] = 100 * np.float32(amount) * (wide[..., 0] - near[..., 0])
@@ -94,4 +96,4 @@ def levelled(
 def levelled_reach(px_per_mm: float, size_mm: float) -> int:
     """Pixels around a place that count."""
     size = size_mm * px_per_mm
-    return reach_of(_SIGMA_OF_SIZE * size / 3) + 2 * reach_of(_SIGMA_OF_SIZE * size)
+    return reach_of(_SIGMA_OF_SIZE * size / _FINER) + 2 * reach_of(_SIGMA_OF_SIZE * size)

@@ -6,6 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
+
 Array = NDArray[np.float32]
 
 
@@ -22,7 +24,23 @@ def moved(image: Array, lab: Array, change: Array) -> Array:
     """
     after = cv2.cvtColor(np.ascontiguousarray(lab + change), cv2.COLOR_LAB2RGB)
     before = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
-    return np.clip(image + (after - before), 0, 1)
+    return _added(image, after, before)
+
+
+@compiled
+def _added(image: Array, after: Array, before: Array) -> Array:
+    h, w, _ = image.shape
+    out = np.empty((h, w, 3), np.float32)
+    zero, one = np.float32(0), np.float32(1)
+    for i in range(h):
+        for j in range(w):
+            for k in range(3):
+                moved_by = after[i, j, k] - before[i, j, k]
+                value = image[i, j, k]
+                if moved_by != zero:
+                    value = min(max(value + moved_by, zero), one)
+                out[i, j, k] = value
+    return out
 
 
 def smooth(t: Array) -> Array:

@@ -21,6 +21,8 @@ _SIGMA_OF_SIZE = 0.5
 _TEXTURE = 0.15
 # A line is compared with the skin this many widths around, and holds on for so many.
 _AROUND, _ALONG, _WIDER = 2.5, 1.5, 0.4
+# So much does bending the other way count against a line.
+_ROUND = np.float32(1.5)
 # Deeper than this (L*) it is no line of the skin but a hair, a lash, a rim.
 _DEEPEST = 9.0
 
@@ -97,7 +99,7 @@ def reach(px_per_mm: float, width_mm: float) -> int:
 
 
 def _bent(light: Array, scale: np.float32) -> Array:
-    """The difference of the sizes of the second derivatives' eigenvalues, times ``scale``."""
+    """How much more the light bends one way than the other, times ``scale``."""
     xx = cv2.Sobel(light, cv2.CV_32F, 2, 0, ksize=3, scale=0.25, borderType=cv2.BORDER_REFLECT)
     yy = cv2.Sobel(light, cv2.CV_32F, 0, 2, ksize=3, scale=0.25, borderType=cv2.BORDER_REFLECT)
     xy = cv2.Sobel(light, cv2.CV_32F, 1, 1, ksize=3, scale=0.25, borderType=cv2.BORDER_REFLECT)
@@ -114,7 +116,8 @@ def _eigen(xx: Array, yy: Array, xy: Array, scale: np.float32) -> Array:
             mean = half * (xx[i, j] + yy[i, j])
             apart = half * (xx[i, j] - yy[i, j])
             root = np.sqrt(apart * apart + xy[i, j] * xy[i, j])
-            out[i, j] = scale * abs(abs(mean + root) - abs(mean - root))
+            one, other = abs(mean + root), abs(mean - root)
+            out[i, j] = scale * max(max(one, other) - _ROUND * min(one, other), np.float32(0))
     return out
 
 

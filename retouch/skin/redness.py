@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import moved, to_lab
-from retouch.skin.smooth import reach_of, soft
+from retouch.skin.smooth import soft, soft_reach_of
 
 Array = NDArray[np.float32]
 
@@ -109,4 +109,4 @@ def _taken_back(
 
 def reach(px_per_mm: float, size_mm: float) -> int:
     """Pixels around a place that count."""
-    return reach_of(_SIGMA_OF_SIZE * size_mm * px_per_mm)
+    return soft_reach_of(_SIGMA_OF_SIZE * size_mm * px_per_mm)

@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -34,6 +35,11 @@ def factor_of(sigma: float) -> int:
 def reach_of(sigma: float) -> int:
     """Pixels around a place that its smoothed value depends on."""
     return int(np.ceil(6.2 * sigma)) + 3 * factor_of(sigma) + 2
+
+
+def soft_reach_of(sigma: float) -> int:
+    """The same for `soft`, which blurs once."""
+    return int(np.ceil(3.2 * sigma)) + 3 * factor_of(sigma) + 2
 
 
 def contrast_of(guard: float) -> float:
@@ -121,7 +127,33 @@ def edge_aware(image: Array, rect: Rect, sigma: float, contrast: float) -> Array
     offset = means - slope * centre[..., None]
     wide = spread(mean(slope), cells, rect, factor)
     base = spread(mean(offset), cells, rect, factor)
-    return np.asarray(wide * _light(image)[..., None] + base, np.float32)
+    return _line(image, wide.reshape(image.shape), base)
+
+
+@compiled
+def _line(image: Array, slope: Array, offset: Array) -> Array:
+    """``slope`` times the image's lightness plus ``offset``."""
+    h, w, _ = image.shape
+    out = np.empty((h, w, 3), np.float32)
+    quarter, half = np.float32(0.25), np.float32(0.5)
+    for i in range(h):
+        for j in range(w):
+            light = quarter * (image[i, j, 0] + image[i, j, 2]) + half * image[i, j, 1]
+            for k in range(3):
+                out[i, j, k] = slope[i, j, k] * light + offset[i, j, k]
+    return out
+
+
+@compiled
+def with_band(image: Array, upper: Array, lower: Array, amount: np.float32) -> Array:
+    """``image + amount * (upper - lower)``, each (h, w, 3)."""
+    h, w, _ = image.shape
+    out = np.empty((h, w, 3), np.float32)
+    for i in range(h):
+        for j in range(w):
+            for k in range(3):
+                out[i, j, k] = image[i, j, k] + amount * (upper[i, j, k] - lower[i, j, k])
+    return out
 
 
 def _light(image: Array) -> Array:

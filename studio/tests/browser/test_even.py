@@ -23,13 +23,48 @@ class Even(Bench):
             expect(card).to_be_visible(timeout=60_000)
         self.saved()
         passes = {p.kind: p for p in self.edit().passes}
-        self.assertEqual(passes["redness"].strength, 80)
+        self.assertEqual(passes["redness"].settings["amount"], 50)
+        self.assertNotEqual(passes["redness"].settings["skin_l"], 65.0, "not fitted to the face")
         self.assertGreater(len(passes["heal"].touches), 5)
         self.page.get_by_role("button", name="Texture").click()
         cell = self.page.get_by_role("row", name=re.compile("^Forehead")).get_by_role("cell").first
         expect(cell).to_have_text(re.compile(r"^(8[5-9]|9\d|10\d) %$"), timeout=30_000)
+        mapped = self.page.get_by_role("group", name="Zones of the face")
+        expect(
+            mapped.get_by_role("button", name=re.compile("^Forehead.*texture \\d+ %"))
+        ).to_have_count(1)
         self.page.keyboard.press("Control+z")
         expect(self.page.get_by_role("switch", name="Redness on or off")).to_have_count(0)
+
+    def test_a_colour_is_pressed_and_dragged_lighter(self) -> None:
+        self.stage()
+        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
+        before = self.pixels(*SPOT)
+        self.page.get_by_role("button", name="Press a colour").click()
+        x, y = self.at(*SPOT)
+        with self.page.expect_response(lambda r: "/sample" in r.url):
+            self.page.mouse.move(x, y)
+            self.page.mouse.down()
+        self.page.mouse.move(x, y - 120, steps=4)
+        lighter = self.until_painted(*SPOT, before)
+        self.assertGreater(lighter.mean(), before.mean() + 5)
+        self.page.mouse.up()
+        expect(self.page.get_by_role("switch", name="One colour on or off")).to_be_visible()
+        self.saved()
+        (one,) = self.edit().passes
+        self.assertEqual(one.settings["light"], 12.0)
+        self.assertEqual(one.settings["towards"], 0.0)
+
+    def test_the_neck_is_brought_to_the_face(self) -> None:
+        self.stage()
+        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
+        self.page.get_by_role("button", name="Neck to face").click()
+        expect(self.page.get_by_role("switch", name="Neck to face on or off")).to_be_visible()
+        self.saved()
+        (one,) = self.edit().passes
+        zones = [a.shape.zone for a in one.mask.areas]  # type: ignore[union-attr]
+        self.assertEqual(zones, ["neck", "other_skin"])
+        self.assertNotEqual(one.settings["skin_l"], 65.0, "the face's own colour is the target")
 
     def test_dodge_lightens_and_burn_darkens(self) -> None:
         before = self.pixels(*SPOT)
