@@ -10,10 +10,12 @@ import numpy as np
 from retouch import heal
 from retouch.fill import fill
 from retouch.geometry import Rect
+from retouch.passes import registry
+from retouch.passes.settings import Value
 
 
 def warm() -> None:
-    """Heal a dab, a stroke and an outline on a picture with grain and an edge, and fill a hole."""
+    """Heal a dab, a stroke and an outline on a picture with grain and an edge, fill a hole, and use every pass."""
     rng = np.random.default_rng(0)
     bounds = Rect(0, 0, 240, 240)
     plain = (0.6 + 0.02 * rng.standard_normal((240, 240, 3))).astype(np.float32)
@@ -36,6 +38,15 @@ def warm() -> None:
     hole = np.zeros((240, 240), np.bool_)
     hole[100:130, 100:130] = True
     fill(plain, hole)
+    for kind in registry.all_kinds():
+        if kind.pixels is not None:
+            kind.pixels(plain, _at_work(kind), registry.Place(bounds, 0))
+
+
+def _at_work(kind: registry.PassKind) -> dict[str, Value]:
+    """Settings with which a pass does something, its texture included."""
+    own = {s.name: s.default for s in kind.settings}
+    return own | {n: 20.0 for n in ("fresh", "towards", "amount") if n in own}
 
 
 if __name__ == "__main__":

@@ -21,7 +21,7 @@ _REDNESS = (
 _SHINE = (
     Setting("amount", "Amount", "How much of the shine goes; some is needed for form.",
             default=45.0, unit="%"),
-    Setting("threshold", "Counts from", "How much lighter than the person's skin counts as shine.",
+    Setting("threshold", "From", "How much lighter than the person's skin counts as shine.",
             low=2.0, high=40.0, default=18.0, step=0.5, unit="L*"),
     PX_PER_MM,
     *SKIN,
@@ -29,7 +29,7 @@ _SHINE = (
 _SHADOWS = (
     Setting("amount", "Amount", "The most of a shadow that goes; about half looks rested.",
             default=50.0, unit="%"),
-    Setting("least", "Counts from", "How much darker than the skin around counts as shadow.",
+    Setting("least", "From", "How much darker than the skin around counts as shadow.",
             low=0.0, high=20.0, default=1.0, step=0.5, unit="L*"),
     PX_PER_MM,
     *SKIN,

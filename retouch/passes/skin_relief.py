@@ -13,7 +13,7 @@ _LINES = (
             default=40.0, unit="%"),
     Setting("width_mm", "Width up to", "Width of the widest lines.", low=0.2, high=6.0,
             default=1.2, step=0.1, unit="mm"),
-    Setting("least", "Counts from", "How much darker or lighter than its sides a line is.",
+    Setting("least", "From", "How much darker or lighter than its sides a line is.",
             low=0.1, high=10.0, default=1.1, step=0.1, unit="L*"),
     PX_PER_MM,
 )  # fmt: skip

@@ -49,7 +49,9 @@ class Even(Bench):
         lighter = self.until_painted(*SPOT, before)
         self.assertGreater(lighter.mean(), before.mean() + 5)
         self.page.mouse.up()
-        expect(self.page.get_by_role("switch", name="One colour on or off")).to_be_visible()
+        expect(self.page.get_by_role("switch", name="One colour on or off")).to_be_visible(
+            timeout=30_000
+        )
         self.saved()
         (one,) = self.edit().passes
         self.assertEqual(one.settings["light"], 12.0)
@@ -59,7 +61,9 @@ class Even(Bench):
         self.stage()
         expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
         self.page.get_by_role("button", name="Neck to face").click()
-        expect(self.page.get_by_role("switch", name="Neck to face on or off")).to_be_visible()
+        expect(self.page.get_by_role("switch", name="Neck to face on or off")).to_be_visible(
+            timeout=30_000
+        )
         self.saved()
         (one,) = self.edit().passes
         zones = [a.shape.zone for a in one.mask.areas]  # type: ignore[union-attr]
