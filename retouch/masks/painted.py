@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.likeness import edge_tolerance, nearness, to_lab
+from retouch.compiled import compiled
 from retouch.edit.mask import MaskStroke
 from retouch.geometry import Rect
 from retouch.heal import Footprint
@@ -75,8 +76,19 @@ def laid_on(
 ) -> Tile:
     """The tile over ``rect`` with one more stroke."""
     part = share(stroke, rect, level, pyramid)
-    kept = 1 - part
-    laid = part if stroke.reveal else np.zeros_like(part)
     if before is None:
-        return Tile(kept, laid)
-    return Tile(before.kept * kept, before.laid * kept + laid)
+        return Tile(1 - part, part if stroke.reveal else np.zeros_like(part))
+    return Tile(*_row_of(before.kept, before.laid, part, np.float32(stroke.reveal)))
+
+
+@compiled
+def _row_of(kept: Array, laid: Array, part: Array, target: np.float32) -> tuple[Array, Array]:
+    """The row of strokes with one more that takes ``part`` of the mask to ``target``."""
+    h, w = part.shape
+    kept_now, laid_now = np.empty((h, w), np.float32), np.empty((h, w), np.float32)
+    for i in range(h):
+        for j in range(w):
+            rest = np.float32(1) - part[i, j]
+            kept_now[i, j] = kept[i, j] * rest
+            laid_now[i, j] = laid[i, j] * rest + target * part[i, j]
+    return kept_now, laid_now

@@ -10,6 +10,9 @@ from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
 
+# Up to this part of the pixels only those that move are converted.
+_MOST_PICKED = 0.35
+
 
 def to_lab(image: Array) -> Array:
     """CIELAB (D65) of encoded sRGB, (h, w, 3) float32."""
@@ -22,9 +25,35 @@ def moved(image: Array, lab: Array, change: Array) -> Array:
     What is added is the difference of two conversions, so a pixel whose change is 0 stays exactly
     as it was.
     """
-    after = cv2.cvtColor(np.ascontiguousarray(lab + change), cv2.COLOR_LAB2RGB)
-    before = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
-    return _added(image, after, before)
+    h, w, _ = image.shape
+    where = _moving(change)
+    if len(where) > _MOST_PICKED * h * w:
+        return _added(image, _rgb(lab + change), _rgb(lab))
+    out = np.array(image, np.float32)
+    if not len(where):
+        return out
+    picked = [np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, lab, change)]
+    values = _added(picked[0], _rgb(picked[1] + picked[2]), _rgb(picked[1]))
+    out.reshape(-1, 3)[where] = values[0]
+    return out
+
+
+def _rgb(lab: Array) -> Array:
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(lab), cv2.COLOR_LAB2RGB), np.float32)
+
+
+@compiled
+def _moving(change: Array) -> NDArray[np.int64]:
+    """Where a change is not nothing: places in the picture, row by row."""
+    h, w, _ = change.shape
+    places = np.empty(h * w, np.int64)
+    n = 0
+    for i in range(h):
+        for j in range(w):
+            if change[i, j, 0] != 0 or change[i, j, 1] != 0 or change[i, j, 2] != 0:
+                places[n] = i * w + j
+                n += 1
+    return places[:n]
 
 
 @compiled
