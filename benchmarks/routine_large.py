@@ -17,6 +17,7 @@ from retouch.face.cover import FaceZones
 from retouch.picture import Pyramid, read
 from retouch.render import Renderer
 from retouch.render.export import render_whole
+from retouch.warm import warm
 
 
 def main(edit_path: str, picture_path: str, analysis_path: str) -> None:
@@ -24,6 +25,8 @@ def main(edit_path: str, picture_path: str, analysis_path: str) -> None:
     analysis = load(Path(analysis_path))
     pyramid = Pyramid(read(Path(picture_path)))
     renderer = Renderer(pyramid, zones=lambda e: FaceZones(analysis, e, pyramid))
+    # As in a studio that is at work: compiled loops are loaded.
+    warm()
     start = time.perf_counter()
     render_whole(renderer, edit)
     seconds = time.perf_counter() - start
