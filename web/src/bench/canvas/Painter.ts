@@ -198,12 +198,15 @@ export class Painter {
       const bitmap = await this.fetch(sub.grid, RESULT, new AbortController().signal);
       if (bitmap && this.frame === frame) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
-        patch(this.base, bitmap, sub.grid);
         this.endDraft();
         this.paint();
         this.options.onSharp(true);
-      }
-      bitmap?.close();
+        // The coarse picture behind is seen only when the view moves: after what is looked at now.
+        window.setTimeout(() => {
+          patch(this.base, bitmap, sub.grid);
+          bitmap.close();
+        });
+      } else bitmap?.close();
       return;
     }
     if (sub || hadDraft || this.sharpWish) {
