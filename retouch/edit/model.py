@@ -28,7 +28,7 @@ class Touch:
     source : (int, int), optional
         Offset in pixels from the place to its source. None: not chosen yet.
     spare : tuple of outlines
-        Closed outlines that the touch takes nothing from.
+        Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
     enabled : bool
         A touch that is off changes nothing and is kept.
     """

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from retouch.errors import EditError
 from retouch.fill import match, poisson
+from retouch.fill.removed import like_removed
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -74,7 +75,8 @@ def fill(
     with the matching of Barnes et al. 2009): at each scale patches over the hole are matched
     with patches outside of it, and the hole voted from them. At the end the matched pixels
     themselves are copied, not their mean, so that grain and pores stay, and their gradients are
-    joined to the rim (Perez et al. 2003), so that no tone is dragged in.
+    joined to the rim (Perez et al. 2003), so that no tone is dragged in. What looks like the
+    things that go (`removed.like_removed`) isn't drawn from.
 
     Parameters
     ----------
@@ -109,6 +111,7 @@ def fill(
         # The model lies beside the area, an even number of halvings wide, so that a place and
         # its like in the model stay the same distance apart on every level.
         return _beside(area, hole, allowed, seed, progress, model)
+    allowed &= ~like_removed(area, hole, allowed)
     return _filled(area, hole, allowed, seed, progress, 0)
 
 

@@ -6,6 +6,7 @@ cells per brush radius: the cost of a heal hardly depends on the size of the bru
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -19,6 +20,8 @@ from retouch.geometry import Rect
 Array = NDArray[np.float32]
 
 CELLS_PER_RADIUS = 6.5
+# Bits after the point of an outline's corners, in cells.
+_FRACTION = 4
 
 
 @dataclass(frozen=True)
@@ -58,6 +61,16 @@ class Grid:
     def cell(self, x: float, y: float) -> tuple[int, int]:
         """Row and column of the cell that holds a place (not clipped to the grid)."""
         return int((y - self.rect.y0) // self.step_y), int((x - self.rect.x0) // self.step_x)
+
+    def inside(self, outlines: Sequence[Sequence[tuple[float, float]]]) -> NDArray[np.bool_]:
+        """Cells whose middles lie in one of the closed outlines, given in pixels of the original."""
+        canvas = np.zeros((self.rows, self.cols), np.uint8)
+        step, origin = (self.step_x, self.step_y), (self.rect.x0, self.rect.y0)
+        for corners in outlines:
+            cells = (np.asarray(corners, np.float64) - origin) / step - 0.5
+            fixed = np.round(cells * (1 << _FRACTION)).astype(np.int32)
+            cv2.fillPoly(canvas, [fixed], 1, shift=_FRACTION)
+        return canvas.astype(np.bool_)
 
     def reduce(self, area: Array) -> Array:
         """Pixels of ``rect``, perhaps reduced themselves, averaged into the cells."""

@@ -62,10 +62,13 @@ def _read_mirrored(read: Reader, rect: Rect, bounds: Rect) -> Array:
     return cv2.copyMakeBorder(read(inner), *sides, cv2.BORDER_REFLECT)
 
 
-def examine(read: Reader, footprint: Footprint, bounds: Rect) -> Study:
-    """Judge the surroundings of a touch; `propose` and `heal` can share the result."""
+def examine(read: Reader, footprint: Footprint, bounds: Rect, spare: tone.Outlines = ()) -> Study:
+    """Judge the surroundings of a touch; `propose` and `heal` can share the result.
+
+    What lies in the outlines ``spare`` isn't asked for tone (`tone.look_around`).
+    """
     ring = tone.ring_rect(footprint, bounds)
-    return study(read(ring), ring, footprint)
+    return study(read(ring), ring, footprint, spare)
 
 
 def propose(
@@ -144,7 +147,7 @@ def heal(
     cut = np.s_[here.y0 : here.y1, here.x0 : here.x1]
 
     edge = None
-    if field.scale > source.EDGE_SCALE:
+    if field.scale > source.EDGE_SCALE or around.spared.any():
         shifted = _read_mirrored(taken, ring.shift(*offset), bounds)
         edge = source.edge_difference(around, field, shifted)
     if edge is not None:

@@ -23,8 +23,10 @@ Reader = Callable[[Rect], Array]
 _FINER = 4
 # Above this many pixels across a plain mask is drawn: its steps are then far below what shows.
 _LARGE = 1500
-# A softened edge along an outline is strong from this length of its colour's deviation (encoded).
+# An edge across an outline is strong from this step of the softened colour (length, encoded).
 _EDGE_BLUR, _EDGE_STEP = 2.0, 0.11
+# The step is taken between stretches of this part of the outline, and of so many pixels at most.
+_EDGE_PART, _EDGE_MOST = 0.06, 24
 # An outline counts as one round place while its area is at most this many times the largest
 # disc inside; longer ones are judged in parts, like strokes.
 _ROUND = 2.2
@@ -112,7 +114,7 @@ class Outline(Footprint):
 def crosses_edge(read: Reader, place: Outline, bounds: Rect) -> bool:
     """Whether an outline lies on a strong edge, where blending would draw in its colour.
 
-    The picture along the outline, softened, is compared with the plane that fits it best.
+    The softened picture is followed along the outline and looked through for steps.
 
     ``read`` gives the pixels of a rectangle within ``bounds``, (h, w, 3) float32.
     """
@@ -131,10 +133,13 @@ def crosses_edge(read: Reader, place: Outline, bounds: Rect) -> bool:
         return False
     x, y = x[inside], y[inside]
     values = area[y.astype(int), x.astype(int)]
-    basis = np.stack([np.ones_like(x), x - x.mean(), y - y.mean()], 1)
-    plane, *_ = np.linalg.lstsq(basis, values, rcond=None)
-    rest = np.linalg.norm(values - basis @ plane, axis=1)
-    return bool(np.percentile(rest, 90) > _EDGE_STEP)
+    # Means of the stretches before and after each place: a step stays, a spot or a pore doesn't.
+    n = int(np.clip(_EDGE_PART * len(values), 2, _EDGE_MOST))
+    around = np.concatenate([values[-n:], values, values[: n + 1]])
+    sums = np.concatenate([np.zeros((1, 3)), np.cumsum(around, 0, dtype=np.float64)])
+    here = np.arange(len(values)) + n
+    before, after = sums[here] - sums[here - n], sums[here + n + 1] - sums[here + 1]
+    return bool((np.linalg.norm(after - before, axis=1) / n).max() > _EDGE_STEP)
 
 
 def outline(points: tuple[tuple[float, float], ...], feather: float = 0.0) -> Outline:

@@ -24,6 +24,8 @@ _ALIKE = 0.75
 # … and it shows when the forms stand out this much from those of the surroundings.
 _STANDS_OUT = 1.35
 _PEAK = 4.5
+# Touches from within this part of a radius were taken from the same place.
+_TOGETHER = 1.0
 # Places judged: not below this radius, where nothing can be recognised.
 _LEAST_RADIUS = 4.0
 
@@ -39,7 +41,7 @@ class Copied:
 
 @dataclass(frozen=True)
 class Repeat:
-    """A touch that visibly repeats the place it was taken from; ``likeness`` is 0..1."""
+    """A touch that visibly repeats another place (``source``); ``likeness`` is 0..1."""
 
     id: str
     rect: Rect
@@ -48,21 +50,39 @@ class Repeat:
 
 
 def find_repeats(read: Reader, touches: Sequence[Copied], bounds: Rect) -> list[Repeat]:
-    """Touches whose place and source visibly repeat each other, the most alike first.
+    """Touches whose place visibly repeats its source, or an earlier touch that was taken from the
+    same place, the most alike first.
 
     Parameters
     ----------
     read : callable
         Gives the finished pixels of a rectangle within ``bounds``, (h, w, 3) float32.
     """
-    found = [r for t in touches if (r := _judged(read, t, bounds)) is not None]
+    found = []
+    for n, touch in enumerate(touches):
+        others = (o for e in touches[:n] if (o := _same_origin(touch, e)) is not None)
+        tried = (_judged(read, touch, offset, bounds) for offset in (touch.source, *others))
+        found.extend([r for r in tried if r is not None][:1])
     return sorted(found, key=lambda r: -r.likeness)
 
 
-def _judged(read: Reader, touch: Copied, bounds: Rect) -> Repeat | None:
+def _same_origin(touch: Copied, earlier: Copied) -> tuple[int, int] | None:
+    """The offset from a touch to an earlier one, if both were taken from about the same place."""
+    a, b = touch.place.bounds, earlier.place.bounds
+    dx, dy = (b.x0 + b.x1 - a.x0 - a.x1) // 2, (b.y0 + b.y1 - a.y0 - a.y1) // 2
+    apart = np.hypot(
+        dx + earlier.source[0] - touch.source[0], dy + earlier.source[1] - touch.source[1]
+    )
+    if apart > _TOGETHER * touch.place.radius:
+        return None
+    # Copies of the same pixels are as far apart as their sources say, to the pixel.
+    return touch.source[0] - earlier.source[0], touch.source[1] - earlier.source[1]
+
+
+def _judged(read: Reader, touch: Copied, offset: tuple[int, int], bounds: Rect) -> Repeat | None:
     radius = touch.place.radius
     here = touch.place.bounds.clip(bounds)
-    there = here.shift(*touch.source)
+    there = here.shift(*offset)
     if radius < _LEAST_RADIUS or here.empty or there.clip(bounds) != there:
         return None
     around = here.grow(int(np.ceil(2 * radius))).clip(bounds)

@@ -461,12 +461,17 @@ def edge_difference(around: tone.Surround, field: tone.Field, source: Array) -> 
     """The smooth difference between target and source rings, if the source has the same edge.
 
     ``source`` holds the pixels of the target's ring rectangle, shifted to the source. None when
-    the ring is smooth anyway or the source explains it no better than a smooth surface does.
+    the ring is smooth anyway or the source explains it no better than a smooth surface does. Where
+    parts of the ring are spared, a source with the like beside it is taken as it is, too: its
+    broad tone would be mixed with that of the parts beside it.
     """
-    if field.scale <= EDGE_SCALE:
+    spared = bool(around.spared.any())
+    if field.scale <= EDGE_SCALE and not spared:
         return None
     other = blur(around.grid.reduce(source), 0.8)
     difference = tone.smooth_field(around, around.colour - other, 1)
+    if spared and difference.scale <= EDGE_SCALE:
+        return difference
     if difference.scale >= EDGE_GAIN * field.scale:
         return None
     # What comes in may be as lively as the ring is, not more: no ear in place of a brow.

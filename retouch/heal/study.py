@@ -30,9 +30,12 @@ class Study:
     wanted: Array
 
 
-def study(area: Array, ring: Rect, footprint: Footprint) -> Study:
-    """Judge the pixels ``area`` (h, w, 3), float32 0..1, of the rectangle `tone.ring_rect`."""
-    around = tone.look_around(area, ring, footprint)
+def study(area: Array, ring: Rect, footprint: Footprint, spare: tone.Outlines = ()) -> Study:
+    """Judge the pixels ``area`` (h, w, 3), float32 0..1, of the rectangle `tone.ring_rect`.
+
+    Parts of the ring inside the outlines ``spare`` don't count, see `tone.look_around`.
+    """
+    around = tone.look_around(area, ring, footprint, spare)
     field = tone.smooth_field(around, around.colour, 2)
     kept = tone.structures(around, field)
     seen = texture.layers(texture.grey(area))

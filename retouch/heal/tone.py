@@ -9,8 +9,10 @@ that a red halo at the rim doesn't colour the middle); and structures that reach
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,6 +24,7 @@ from retouch.heal.surface import Surface, dab_field, fit
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
+Outlines = Sequence[Sequence[tuple[float, float]]]
 
 # How far the ring reaches, in brush radii.
 RING = 2.4
@@ -41,6 +44,10 @@ _CORE = 0.4
 _MOST_NODES = 48
 # Fewer cells of ring than this can't carry a curved surface.
 _FEW = 40
+# Cells next to what is spared hold some of its colour, once softened: this wide a square.
+_MIXED = 5
+# Cells that have to be left when parts of the ring are spared.
+_LEFT = 12
 
 
 @dataclass(frozen=True)
@@ -48,7 +55,8 @@ class Surround:
     """The coarse picture around a touch and what the ring says about it.
 
     All arrays lie on ``grid``: ``colour`` (rows, cols, 3), ``distance`` to the brush's path in
-    pixels, ``hole`` where the brush covers, ``trust`` in each ring cell.
+    pixels, ``hole`` where the brush covers, ``trust`` in each ring cell, ``spared`` cells around
+    that are of another kind than the place (a lip beside skin) and say nothing about its tone.
     """
 
     grid: Grid
@@ -58,6 +66,7 @@ class Surround:
     hole: Mask
     trust: Array
     nodes: NDArray[np.float64]
+    spared: Mask
 
     @property
     def influence(self) -> Array:
@@ -84,19 +93,33 @@ def ring_rect(footprint: Footprint, bounds: Rect) -> Rect:
     return footprint.bounds.grow(int(np.ceil((RING - 1) * footprint.radius)) + 3).clip(bounds)
 
 
-def look_around(area: Array, rect: Rect, footprint: Footprint) -> Surround:
+def look_around(area: Array, rect: Rect, footprint: Footprint, spare: Outlines = ()) -> Surround:
     """Reduce the pixels of ``rect`` and lay out ring and hole.
 
     Parameters
     ----------
     area : ndarray (h, w, 3) float32
         Encoded values 0..1 of ``rect``.
+    spare : sequence of outlines
+        Closed outlines, each a sequence of (x, y) in pixels of the original: what lies in them
+        and outside of the brush isn't asked for tone, as long as enough is left beside it.
     """
     grid = Grid.over(rect, footprint.radius)
     distance = footprint.distance(grid.x, grid.y)
     hole, trust = _ring(distance, footprint.radius, 0.5 * max(grid.step_x, grid.step_y))
+    spared = np.zeros_like(hole)
+    if spare:
+        inside = grid.inside(spare).astype(np.uint8)
+        spared = (cv2.dilate(inside, np.ones((_MIXED, _MIXED), np.uint8)) > 0) & ~hole
+    if spared.any():
+        if np.count_nonzero((trust > 0) & ~spared) >= _LEFT:
+            trust[spared] = 0
+        else:
+            spared[:] = False
     nodes = footprint.nodes(footprint.radius, _MOST_NODES)
-    return Surround(grid, footprint, blur(grid.reduce(area), 0.8), distance, hole, trust, nodes)
+    return Surround(
+        grid, footprint, blur(grid.reduce(area), 0.8), distance, hole, trust, nodes, spared
+    )
 
 
 @compiled
@@ -279,7 +302,7 @@ def _flood(open_to: Mask, seen: Mask, i: int, j: int, cells: NDArray[np.int64]) 
 def join(around: Surround, values: Array, field: Field, kept: Mask) -> Array:
     """The field, corrected so that it meets ``values`` at the rim of the hole without a seam."""
     radius = around.footprint.radius
-    rim = ~around.hole & (around.distance < _JOIN * radius) & ~kept
+    rim = ~around.hole & (around.distance < _JOIN * radius) & ~kept & ~around.spared
     if not rim.any() or not around.hole.any():
         return field.values
     return _joined(values, field.values, rim, around.hole, around.distance, radius)

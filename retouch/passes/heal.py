@@ -41,7 +41,8 @@ TOUCH = (
 )  # fmt: skip
 
 _MOST_STUDIES = 8
-_studies: dict[tuple[Footprint, Rect, bytes], heal.Study] = {}
+_Outlines = tuple[tuple[Point, ...], ...]
+_studies: dict[tuple[Footprint, Rect, _Outlines, bytes], heal.Study] = {}
 _lock = threading.Lock()
 
 
@@ -67,15 +68,15 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
     return _writes(touch.path, float(touch.values["radius_px"]), bounds)
 
 
-def _examine(read: Reader, footprint: Footprint, bounds: Rect) -> heal.Study:
+def _examine(read: Reader, footprint: Footprint, bounds: Rect, spare: _Outlines) -> heal.Study:
     """`heal.examine`, remembered by content: a source is proposed, and healed from, right after."""
     area = read(heal.ring_rect(footprint, bounds))
     content = hashlib.blake2b(area.tobytes(), digest_size=16).digest()
-    key = (footprint, bounds, content)
+    key = (footprint, bounds, spare, content)
     with _lock:
         known = _studies.get(key)
     if known is None:
-        known = heal.examine(lambda rect: area, footprint, bounds)
+        known = heal.examine(lambda rect: area, footprint, bounds, spare)
         with _lock:
             _studies[key] = known
             while len(_studies) > _MOST_STUDIES:
@@ -93,7 +94,7 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
         bounds,
         softness=float(touch.values["softness"]) / 100,
         keep_edges=bool(settings["keep_edges"]),
-        view=_examine(read, footprint, bounds),
+        view=_examine(read, footprint, bounds, touch.spare),
         source_read=source_reader(read, touch, footprint, source_of(touch), bounds),
     )
     return change * (float(touch.values["opacity"]) / 100)
@@ -109,7 +110,7 @@ def propose(
 ) -> list[tuple[int, int]]:
     footprint = footprint_of(touch)
     read = banded(read, settings, bounds)
-    view = _examine(read, footprint, bounds)
+    view = _examine(read, footprint, bounds, touch.spare)
     return offsets(heal.propose(read, footprint, bounds, most, avoid, view))
 
 

@@ -13,6 +13,7 @@ from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads
 from retouch.errors import Cancelled, EditError
 from retouch.fill import fill, match, poisson
+from retouch.fill.removed import like_removed
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
 from retouch.progress import listening
@@ -217,6 +218,25 @@ class Filling(unittest.TestCase):
         # Away from the rim that the strip touches, gradients come from blue alone.
         inner = hole & (np.arange(140)[None, :] < 58)
         self.assertLess(out[inner][:, 0].max(), 0.45)
+
+    def test_what_goes_does_not_come_back_from_beside_it(self) -> None:
+        # A row of dark brackets; one is brushed over, its neighbours mustn't be copied into it.
+        rng = np.random.default_rng(4)
+        image = np.full((80, 200, 3), (0.8, 0.76, 0.66), np.float32)
+        image += rng.normal(0, 0.01, image.shape).astype(np.float32)
+        for x in range(25, 200, 30):
+            image[35:45, x - 5 : x + 5] = (0.3, 0.32, 0.34)
+        hole = disc(80, 200, 85, 40, 10)
+        self.assertGreater(float(fill(image, hole)[hole].min()), 0.55)
+        removed = like_removed(image, hole, ~hole)
+        self.assertTrue(removed[36:44, 52:58].all())
+        self.assertFalse(removed[:30].any() or (removed & hole).any())
+
+    def test_what_reaches_into_the_hole_is_still_drawn_from(self) -> None:
+        image = skin(100, 140, grain=0.01, seed=6)
+        image[50:] = skin(100, 140, base=(0.5, 0.2, 0.22), grain=0.01, seed=7)[50:]
+        hole = disc(100, 140, 70, 50, 18)
+        self.assertFalse(like_removed(image, hole, ~hole).any())
 
     def test_nothing_to_draw_from(self) -> None:
         image = skin(60, 60)

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from retouch.geometry import Rect
-from retouch.heal import Footprint, propose
+from retouch.heal import Footprint, examine, heal, propose, write_rect
 from retouch.heal.order import outside_in
 from retouch.tests.scenes import healed, skin, spot
 
@@ -83,6 +83,34 @@ class Edges(unittest.TestCase):
         step = out[136:139, 150:170].mean() - out[141:144, 150:170].mean()
         clean = self.clean[136:139, 150:170].mean() - self.clean[141:144, 150:170].mean()
         self.assertGreater(step, 0.85 * clean)
+
+    def test_a_place_narrower_than_its_ring_keeps_its_own_tone(self) -> None:
+        # A bright tooth between lip and gap: most of the ring is none of it, and is spared.
+        image = skin(base=(0.55, 0.22, 0.25), seed=2)
+        image[126:] = skin(base=(0.15, 0.08, 0.08), seed=8)[126:]
+        image[114:126] = skin(base=(0.8, 0.76, 0.66), seed=5)[114:126]
+        clean = image.copy()
+        spot(image, 160, 120, 3, colour=(0.4, 0.42, 0.44))
+        above = ((0.0, 0.0), (320.0, 0.0), (320.0, 114.0), (0.0, 114.0))
+        below = ((0.0, 126.0), (320.0, 126.0), (320.0, 240.0), (0.0, 240.0))
+        lips = (above, below)
+        brush, bounds = Footprint(((160.0, 120.0),), 10), Rect(0, 0, 320, 240)
+
+        def read(r: Rect) -> np.ndarray:
+            return image[r.y0 : r.y1, r.x0 : r.x1]
+
+        def error(spare: tuple[tuple[tuple[float, float], ...], ...]) -> float:
+            view = examine(read, brush, bounds, spare)
+            change = heal(read, brush, (60, 0), bounds, keep_edges=False, view=view)
+            rect = write_rect(brush, bounds)
+            off = read(rect) + change - clean[rect.y0 : rect.y1, rect.x0 : rect.x1]
+            return float(np.abs(off[8:12, 8:12].mean((0, 1))).max())
+
+        self.assertLess(error(lips), 0.02)
+        self.assertGreater(error(()), 0.2)
+        # Nothing would be left to ask: the whole ring counts again.
+        everywhere = (((0.0, 0.0), (320.0, 0.0), (320.0, 240.0), (0.0, 240.0)),)
+        self.assertEqual(error(everywhere), error(()))
 
     def test_what_the_hand_points_at_is_not_kept(self) -> None:
         # A dark hair through the middle of the brush is what is to go.

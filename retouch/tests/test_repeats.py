@@ -48,6 +48,15 @@ class Repeats(unittest.TestCase):
         image = spot(skin(seed=3, grain=0.015), 220, 120, 5, colour=(0.3, 0.2, 0.15))
         self.assertEqual(self.find(image, self.touch("a", 100, 110, (120, 10))), [])
 
+    def test_two_copies_of_a_place_that_is_gone_show_each_other(self) -> None:
+        plain = skin(seed=3, grain=0.015)
+        image = spot(plain.copy(), 220, 60, 5, colour=(0.3, 0.2, 0.15))
+        out = copied(copied(image, 100, 110, 120, -50), 170, 180, 50, -120)
+        out[20:100, 180:260] = plain[20:100, 180:260]
+        touches = [self.touch("a", 100, 110, (120, -50)), self.touch("b", 170, 180, (50, -120))]
+        self.assertEqual(self.find(out, *touches), ["b"])
+        self.assertEqual(self.find(out, touches[0]), [])
+
     def test_the_most_alike_comes_first_and_borders_are_no_error(self) -> None:
         image = spot(skin(seed=3, grain=0.015), 220, 120, 5, colour=(0.3, 0.2, 0.15))
         out = copied(image, 100, 110, 120, 10)

@@ -131,6 +131,8 @@ class Analysing(StudioTest):
         ).json()
         self.assertEqual(answer["changes"][0]["after"]["name"], "Eye whites")
         self.assertEqual(answer["history"]["undo"], "Heal, eye whites")
+        # In the small white of an eye neither lashes nor iris nor skin are asked for its tone.
+        self.assertGreater(len(answer["changes"][-1]["after"]["spare"]), 0)
         area = {"kind": "zone", "zone": "face_skin"}
         answer = self.gesture(
             one.id, revision + 1, op="add_pass", kind="light", areas=[area],

@@ -16,7 +16,7 @@ from studio.portraits.models import Portrait, Take
 from studio.portraits.services import analysing, desk, finding
 from studio.portraits.services.faces import avoidance, decided
 from studio.portraits.services.operations import Context
-from studio.portraits.services.preparing import prepare
+from studio.portraits.services.preparing import keep_to_zone, prepare
 
 _TITLES = {z.name: z.title for z in ZONES}
 # Without a face, sizes in millimetres are taken at this many pixels each.
@@ -34,9 +34,11 @@ def context_of(portrait: Portrait, renderer: Renderer) -> Context:
         return propose_source(renderer, edit, pass_id, touch, avoid=avoid)
 
     def prepared(kind: str, touch: Touch) -> Touch:
-        if kind != "fill" or analysis is None:
+        if analysis is None:
             return touch
-        return prepare(analysis, touch, renderer.pyramid)
+        if kind == "heal":
+            return keep_to_zone(analysis, touch, renderer.pyramid.picture.bounds)
+        return prepare(analysis, touch, renderer.pyramid) if kind == "fill" else touch
 
     return Context(
         choose,

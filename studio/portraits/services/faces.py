@@ -21,11 +21,14 @@ from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
+from studio.portraits.services.zone_groups import APART, beside, group_of_zone
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
 _MOST_PIXELS = 40_000_000
 # Marks surer than this aren't copied; places less surely skin than this don't serve skin.
 _SURE_MARK, _LEAST_SKIN = 0.3, 0.4
+# Zones around a touch are looked at in so many cells along the longer side.
+_MOST_AVOIDED = 256
 # Sources lie within this many radii (retouch.heal.source.FARTHEST, and the brush itself).
 _SEARCHED = 6.5
 
@@ -136,7 +139,8 @@ def _cleared(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
 
 
 def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
-    """Where a touch must not take from: other marks, and what is no skin if it lies on skin."""
+    """Where a touch must not take from: other marks, what is no skin if it lies on skin, and what is
+    no tooth, lip or eye if it lies on one."""
     x, y = touch.path[len(touch.path) // 2]
     if "radius_px" in touch.values:
         radius = float(touch.values["radius_px"])
@@ -145,6 +149,7 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
         (x, y), radius = place.nodes(place.radius, 1)[0], place.radius
     face, zone = analysis.zone_at(x, y)
     on_skin = face >= 0 and zone in ALL_SKIN
+    group = group_of_zone(zone) if face >= 0 else "skin"
     reach = _SEARCHED * radius
     near = [
         m
@@ -170,6 +175,11 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
                 flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
             )  # fmt: skip
             out = (here < _LEAST_SKIN).astype(np.uint8)
+        elif group in APART:
+            k = min(1.0, _MOST_AVOIDED / max(rect.width, rect.height))
+            cells = (max(1, round(rect.height * k)), max(1, round(rect.width * k)))
+            other = (analysis.mask(beside(group), rect, cells) > 0.5).astype(np.uint8)
+            out = cv2.resize(other, (rect.width, rect.height), interpolation=cv2.INTER_NEAREST)
         for mark in marks:
             place = (round(mark.x - rect.x0 - 0.5), round(mark.y - rect.y0 - 0.5))
             if -mark.reach < place[0] < rect.width + mark.reach:

@@ -1,4 +1,4 @@
-"""What a fill should keep from, and begin with, as the analysis of the face tells."""
+"""What a fill or heal should keep from, and begin with, as the analysis of the face tells."""
 
 from __future__ import annotations
 
@@ -10,33 +10,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit import Touch
-from retouch.face import ALL_SKIN, Analysis
+from retouch.face import Analysis
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
+from retouch.heal import ring_rect
+from retouch.passes.brush import footprint_of
 from retouch.passes.fill import place_of, reads
 from retouch.picture import Pyramid
 from studio.portraits.services.operations.touches import mirrored_values
+from studio.portraits.services.zone_groups import APART, GROUPS, beside
 
-# What is alike enough to be drawn from for each other.
-_GROUPS: dict[str, tuple[str, ...]] = {
-    "skin": ALL_SKIN,
-    "lips": ("lip_upper", "lip_lower"),
-    "teeth": ("teeth",),
-    "eyes": ("eye_whites", "irises", "pupils"),
-    "lashes": ("lashes",),
-    "brows": ("brows",),
-    "lenses": ("lenses",),
-    "hair": ("hair",),
-    "clothing": ("clothing",),
-    "background": ("background",),
-}
+# The zones around a heal are looked at in so many cells along its longer side.
+_RING_SIDE = 48
 # Features that the other side of the face has too, and that nothing else could stand for.
 _PAIRED = ("eyes", "lashes", "brows")
 # The mask of what to keep from is worked out on so many pixels, and cut into so many tiles.
 _SIDE, _TILES = 256, 4
 _MOST_OUTLINES = 60
-# A group belongs to a hole when it has this part of the hole and its rim.
-_PART = 0.02
+# A group belongs to a hole when it has this part of the hole, or of its rim.
+_HOLE_PART, _RIM_PART = 0.05, 0.25
 _PAIRED_PART = 0.12
 _SURE = 0.5
 # Reflections blown out to white are drawn from only where they surround the hole.
@@ -60,8 +52,11 @@ def prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
     beyond = place.distance(x[None], y[:, None]) - np.float32(place.radius)
     hole = beyond <= 2
     rim = beyond <= max(4.0, 0.25 * place.radius)
-    groups = {g: analysis.mask(names, rect, shape) for g, names in _GROUPS.items()}
-    own = {g for g, mask in groups.items() if mask[rim].mean() > _PART}
+    groups = {g: analysis.mask(names, rect, shape) for g, names in GROUPS.items()}
+    own = {
+        g for g, m in groups.items()
+        if m[hole].mean() > _HOLE_PART or m[rim & ~hole].mean() > _RIM_PART
+    }  # fmt: skip
     if "lenses" in own:
         # Behind a lens there is skin.
         own.add("skin")
@@ -79,6 +74,30 @@ def prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
     if touch.source is None and paired > _PAIRED_PART:
         return _mirrored(analysis, touch, hole, x, pyramid)
     return touch
+
+
+def keep_to_zone(analysis: Analysis, touch: Touch, bounds: Rect) -> Touch:
+    """A heal whose tone comes from its own zone: skin beside a lip stays skin, a tooth stays a tooth."""
+    place = footprint_of(touch)
+    rect = ring_rect(place, bounds)
+    if rect.empty or not analysis.faces:
+        return touch
+    scale = min(1.0, _RING_SIDE / max(rect.width, rect.height))
+    shape = (max(2, round(rect.height * scale)), max(2, round(rect.width * scale)))
+    groups = {g: analysis.mask(GROUPS[g], rect, shape) for g in ("skin", *APART)}
+    if all(groups[g].max() < _SURE for g in APART):
+        return touch
+    x, y = _middles(rect.x0, rect.width, shape[1]), _middles(rect.y0, rect.height, shape[0])
+    core = place.distance(x[None], y[:, None]) <= 0.5 * place.radius
+    if not core.any():
+        return touch
+    own = max(groups, key=lambda g: float(groups[g][core].mean()))
+    if groups[own][core].mean() < _SURE:
+        return touch
+    other = beside(own) if own in APART else tuple(z for g in APART for z in GROUPS[g])
+    spared = analysis.mask(other, rect, shape) > _SURE
+    found = _outlines(spared.astype(np.uint8), rect)
+    return replace(touch, spare=(*touch.spare, *found)[:_MOST_OUTLINES])
 
 
 def _middles(start: int, length: int, count: int) -> NDArray[np.float32]:

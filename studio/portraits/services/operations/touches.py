@@ -185,6 +185,11 @@ def change_touch(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     elif op.get("new_source"):
         data["source"], label = None, "New source"
     touch = touch_from_data(data, registry.kind(one.kind))
+    if one.kind == "heal" and (
+        op.get("path") is not None or "radius_px" in (op.get("values") or {})
+    ):
+        # What was around the old place says nothing about the new one.
+        touch = context.prepare(one.kind, replace(touch, spare=()))
     touch = _sourced(edit, one, touch, context.choose, after=one.touches[m].source)
     touches = (*one.touches[:m], touch, *one.touches[m + 1 :])
     return Result(with_pass(edit, n, replace(one, touches=touches)), label, touch.id)

@@ -16,7 +16,9 @@ export function RepeatsButton({ pass }: { pass: Pass }) {
     say(
       found.length === 0
         ? "Nothing in this pass repeats itself visibly."
-        : `${found.length === 1 ? "One touch repeats" : `${found.length} touches repeat`} its source visibly. N gives the picked one another.`,
+        : found.length === 1
+          ? "One touch visibly repeats another place. N gives it another source."
+          : `${found.length} touches visibly repeat another place. N gives the picked one another source.`,
     );
   };
   return (
