@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,11 +34,17 @@ def coverage(footprint: Footprint, rect: Rect, softness: float, flow: float) -> 
     """
     if flow >= 1:
         return footprint.cover(rect, softness)
-    nodes = footprint.nodes(_SPACING * footprint.radius, _MOST_DABS)
+    nodes = _dabs(footprint)
     width = max(1.0, softness * footprint.radius)
     return _dabbed(
         rect.x0 + 0.5, rect.y0 + 0.5, rect.height, rect.width, nodes, footprint.radius, width, flow
     )
+
+
+@lru_cache(maxsize=1024)
+def _dabs(footprint: Footprint) -> NDArray[np.float64]:
+    """Where the dabs of a stroke lie, (n, 2); asked for again for every part of a picture."""
+    return footprint.nodes(_SPACING * footprint.radius, _MOST_DABS)
 
 
 @compiled

@@ -13,7 +13,7 @@ from retouch.cache import ByteCache
 from retouch.edit.mask import Mask, MaskStroke, OutlineShape
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
-from retouch.masks.painted import TILE, Tile, laid_on
+from retouch.masks.painted import TILE, Tile, laid_on, lay_into
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
@@ -92,47 +92,47 @@ class Masks:
 
     def _painted(self, under: Array, strokes: list[MaskStroke], rect: Rect, level: int) -> Array:
         out = under.copy()
-        brushes = [s.rect.reduced(level) for s in strokes]
+        brushes = np.array([s.rect.reduced(level).as_tuple() for s in strokes], np.int64).T
         for tile_rect in _tiles(rect, self.pyramid.picture.bounds.reduced(level)):
-            here = [s for s, b in zip(strokes, brushes, strict=True) if b.meets(tile_rect)]
-            if not here:
+            meets = (brushes[0] < tile_rect.x1) & (brushes[2] > tile_rect.x0)
+            meets &= (brushes[1] < tile_rect.y1) & (brushes[3] > tile_rect.y0)
+            if not meets.any():
                 continue
-            tile = self._tile(here, tile_rect, level)
+            tile = self._tile([strokes[n] for n in np.flatnonzero(meets)], tile_rect, level)
             both = tile_rect.clip(rect)
-            inner = np.s_[
-                both.y0 - tile_rect.y0 : both.y1 - tile_rect.y0,
-                both.x0 - tile_rect.x0 : both.x1 - tile_rect.x0,
-            ]
-            place = out[
-                both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0
-            ]
-            place *= tile.kept[inner]
-            place += tile.laid[inner]
+            lay_into(
+                out[both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0],
+                tile.kept,
+                tile.laid,
+                both.y0 - tile_rect.y0,
+                both.x0 - tile_rect.x0,
+            )
         return out
 
     def _tile(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:
-        """The tile with these strokes, from the longest row of first ones that is kept."""
-        chain = hashlib.blake2b(digest_size=12)
-        keys = []
-        for stroke in strokes:
-            chain.update(stroke.key.encode())
-            keys.append((chain.hexdigest(), rect.as_tuple(), level))
-        known = next((n for n in range(len(keys), 0, -1) if self._tiles.holds(keys[n - 1])), 0)
-        tile: Tile | None = None
-        if known:
-            # Dropped between the two looks: made anew from nothing by the loop below.
-            tile = self._tiles.get(keys[known - 1], lambda: self._row(strokes[:known], rect, level))
-        for n in range(known, len(strokes)):
-            tile = laid_on(tile, strokes[n], rect, level, self.pyramid)
-        assert tile is not None
-        done = tile
-        return self._tiles.get(keys[-1], lambda: done)
+        """The tile with these strokes: the one without the last is kept as a rule."""
+        names = [s.key for s in strokes]
+        key, before = (_digest(row, rect, level) for row in (names, names[:-1]))
+
+        def make() -> Tile:
+            if len(strokes) == 1:
+                return laid_on(None, strokes[0], rect, level, self.pyramid)
+            row = self._tiles.get(before, lambda: self._row(strokes[:-1], rect, level))
+            return laid_on(row, strokes[-1], rect, level, self.pyramid)
+
+        return self._tiles.get(key, make)
 
     def _row(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:
         tile = laid_on(None, strokes[0], rect, level, self.pyramid)
         for stroke in strokes[1:]:
             tile = laid_on(tile, stroke, rect, level, self.pyramid)
         return tile
+
+
+def _digest(names: list[str], rect: Rect, level: int) -> tuple[str, tuple[int, ...], int]:
+    """Fingerprint of a row of strokes over a tile."""
+    row = hashlib.blake2b("".join(names).encode(), digest_size=12).hexdigest()
+    return row, rect.as_tuple(), level
 
 
 def extent(mask: Mask, bounds: Rect) -> Rect:

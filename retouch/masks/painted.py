@@ -8,6 +8,7 @@ what the strokes were painted on.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,7 @@ class Tile:
         return self.kept.nbytes + self.laid.nbytes
 
 
+@lru_cache(maxsize=4096)
 def brush_of(stroke: MaskStroke, level: int) -> Footprint:
     """The stroke's footprint in pixels of a level."""
     scale = 1.0 / (1 << level)
@@ -92,3 +94,12 @@ def _row_of(kept: Array, laid: Array, part: Array, target: np.float32) -> tuple[
             kept_now[i, j] = kept[i, j] * rest
             laid_now[i, j] = laid[i, j] * rest + target * part[i, j]
     return kept_now, laid_now
+
+
+@compiled
+def lay_into(mask: Array, kept: Array, laid: Array, top: int, left: int) -> None:
+    """Apply a tile, from its row ``top`` and column ``left`` on, to a part of a mask in place."""
+    h, w = mask.shape
+    for i in range(h):
+        for j in range(w):
+            mask[i, j] = mask[i, j] * kept[top + i, left + j] + laid[top + i, left + j]

@@ -167,6 +167,8 @@ class Plan:
         self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
         # From this pass on the edit differs from the one before: what lies below is worth keeping.
         self._fresh_from = 0
+        # … and there only by its mask, so that what the pass itself makes is worth keeping, too.
+        self._mask_only = False
         self._standing = before if lenient else None
         self._stood: dict[str, tuple[int, int]] = {}
         if before is not None:
@@ -191,6 +193,7 @@ class Plan:
                 return
             self._writes[i] = before._writes[i]
             if before._signatures[i] != self._signatures[i]:
+                self._mask_only = old.settings == new.settings and old.kind == new.kind
                 return
         self._fresh_from = min(len(before.passes), len(self.passes))
 
@@ -278,6 +281,15 @@ class Plan:
     ) -> Array:
         """The picture below pass ``i``, from memory while a slider of that pass moves."""
         rect = rects[i]
+
+        def make() -> Patch:
+            ground = self.renderer.pyramid.crop(rects[0], level)
+            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled, rects))
+
+        return self.renderer.belows.get(self._ground_key(i, rect, level), make).change
+
+    def _ground_key(self, i: int, rect: Rect, level: int) -> str:
+        """Fingerprint of the picture below pass ``i``."""
         parts: list[str] = [self.renderer.pyramid.picture.digest, repr(rect.as_tuple()), str(level)]
         size = 1 << level
         full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
@@ -286,11 +298,18 @@ class Plan:
             if self._kinds[k].touches is not None:
                 upto = len(self.passes[k].touches)
                 parts += [self._key(k, j) for j in self._meeting(k, upto, [full])]
-        key = hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+        return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+
+    def _kept_above(self, i: int, wide: list[Rect], level: int) -> Array:
+        """What pass ``i`` makes of the picture below it without its mask, over ``wide[1]``."""
+        one = self.passes[i]
+        ground, out = wide
+        key = f"{self._ground_key(i, ground, level)} {one.kind} {sorted(one.settings.items())}"
 
         def make() -> Patch:
-            ground = self.renderer.pyramid.crop(rects[0], level)
-            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled, rects))
+            rects = self._rects(out, level, i + 1)
+            image = self._kept_below(i, rects, level, lambda: False)
+            return Patch(out, self._made(i, image, ground, out, level))
 
         return self.renderer.belows.get(key, make).change
 
@@ -308,8 +327,8 @@ class Plan:
         for i in range(start, count):
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
-            image = self._apply(i, image, rects[i], level, wide[i])
             inner, outer = rects[i + 1], rects[i]
+            image = self._apply(i, image, outer, inner, level, wide[i : i + 2])
             if inner != outer:
                 image = image[
                     inner.y0 - outer.y0 : inner.y1 - outer.y0,
@@ -317,10 +336,16 @@ class Plan:
                 ]
         return image
 
-    def _apply(self, i: int, image: Array, rect: Rect, level: int, wide: Rect) -> Array:
-        """The image with pass ``i`` applied; may change the given array in place."""
+    def _apply(
+        self, i: int, image: Array, rect: Rect, out: Rect, level: int, wide: list[Rect]
+    ) -> Array:
+        """The image over ``rect`` with pass ``i`` applied in ``out``; may change it in place.
+
+        What lies outside of ``out`` is the margin that the pass looks at, and is as it was or
+        isn't meant to be used. ``wide`` is what of both is worth keeping.
+        """
         one, kind = self.passes[i], self._kinds[i]
-        cover = self.renderer.masks.draw(one.mask, rect, level, self.zones, wide)
+        cover = self.renderer.masks.draw(one.mask, out, level, self.zones, wide[1])
         share: Array | float = one.strength / 100
         if cover is not None:
             share = cover if share == 1.0 else share * cover
@@ -328,23 +353,32 @@ class Plan:
             if one.blend == "normal":
                 return self._add_changes(i, len(one.touches), image, rect, level, share)
             above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
-            above = np.clip(above, 0, 1, out=above)
-            return _mixed(image, above, one.blend, share)
-        if isinstance(share, float):
-            return self._pixels(i, image, rect, rect, level, share)
-        # Only where the mask lets something through, with the margin that the pass needs.
-        x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
-        if not w:
+            _mix_into(image, np.clip(above, 0, 1, out=above), one.blend, share)
             return image
-        inner = Rect(rect.x0 + x, rect.y0 + y, rect.x0 + x + w, rect.y0 + y + h)
-        here = _within(inner, rect)
-        image[here] = self._pixels(i, image, rect, inner, level, share[here])
+        inner = out
+        if not isinstance(share, float):
+            # Only where the mask lets something through, with the margin that the pass needs.
+            x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
+            if not w:
+                return image
+            inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
+            share = share[_within(inner, out)]
+        if self._worth_keeping(i, wide):
+            above = self._kept_above(i, wide, level)[_within(inner, wide[1])]
+        else:
+            above = self._made(i, image, rect, inner, level)
+        _mix_into(image[_within(inner, rect)], above, one.blend, share)
         return image
 
-    def _pixels(
-        self, i: int, image: Array, rect: Rect, inner: Rect, level: int, share: Array | float
-    ) -> Array:
-        """What a pass without touches makes of ``inner``, mixed with what is below."""
+    def _worth_keeping(self, i: int, wide: list[Rect]) -> bool:
+        """Whether only the mask of pass ``i`` changes, over and over."""
+        out = wide[1]
+        return (
+            self._mask_only and i == self._fresh_from and out.width * out.height >= _WORTH_KEEPING
+        )
+
+    def _made(self, i: int, image: Array, rect: Rect, inner: Rect, level: int) -> Array:
+        """What a pass without touches makes of ``inner``, without its mask, strength and blending."""
         one, kind = self.passes[i], self._kinds[i]
         assert kind.pixels is not None
         make = kind.pixels
@@ -353,16 +387,13 @@ class Plan:
         def part(strip: Rect) -> Array:
             outer = strip.grow(reach).clip(rect)
             area = np.ascontiguousarray(image[_within(outer, rect)])
-            above = make(area, one.settings, registry.Place(outer, level))[_within(strip, outer)]
-            own = share if isinstance(share, float) else share[_within(strip, inner)]
-            return _mixed(image[_within(strip, rect)], above, one.blend, own)
+            return make(area, one.settings, registry.Place(outer, level))[_within(strip, outer)]
 
         if inner.width * inner.height < _WORTH_PARTING:
             return part(inner)
         # Two strips for each processor keep all busy, unless their margins cost more than that.
         count = _CORES if inner.height < 8 * _CORES * reach else 2 * _CORES
-        edges = [inner.y0 + n * inner.height // count for n in range(count + 1)]
-        strips = [Rect(inner.x0, a, inner.x1, b) for a, b in pairwise(edges)]
+        strips = [Rect(inner.x0, a, inner.x1, b) for a, b in _edges(inner.y0, inner.y1, count)]
         return np.concatenate(list(_pool.map(part, strips)))
 
     def _add_changes(
@@ -542,28 +573,41 @@ def _within(inner: Rect, outer: Rect) -> tuple[slice, slice]:
     )
 
 
-def _mixed(below: Array, above: Array, mode: str, share: Array | float) -> Array:
-    """What lies below with so much of what is above, in a blend mode."""
-    mixed = above if mode == "normal" else blend(mode, below, above)
-    if isinstance(share, float):
-        if share == 1.0:
-            return mixed
-        return np.asarray(below + (mixed - below) * np.float32(share), np.float32)
-    return _laid_over(below, mixed, share[..., 0])
+def _edges(start: int, end: int, count: int) -> list[tuple[int, int]]:
+    """A stretch cut into so many parts of about the same length."""
+    return list(pairwise(start + n * (end - start) // count for n in range(count + 1)))
+
+
+def _mix_into(image: Array, above: Array, mode: str, share: Array | float) -> None:
+    """Lay so much of what is above over an image (h, w, 3), in place, in a blend mode."""
+
+    def mix(rows: tuple[int, int]) -> None:
+        own = np.s_[rows[0] : rows[1]]
+        mixed = above[own] if mode == "normal" else blend(mode, image[own], above[own])
+        if not isinstance(share, float):
+            _lay_over(image[own], mixed, share[own, :, 0])
+        elif share == 1.0:
+            image[own] = mixed
+        else:
+            image[own] += (mixed - image[own]) * np.float32(share)
+
+    h, w, _ = image.shape
+    if h * w < _WORTH_PARTING:
+        mix((0, h))
+    else:
+        list(_pool.map(mix, _edges(0, h, 2 * _CORES)))
 
 
 @compiled
-def _laid_over(below: Array, above: Array, share: Array) -> Array:
-    """``below + (above - below) * share``, (h, w, 3) and (h, w)."""
+def _lay_over(below: Array, above: Array, share: Array) -> None:
+    """``below + (above - below) * share`` in place, (h, w, 3) and (h, w)."""
     h, w, _ = below.shape
-    out = np.empty((h, w, 3), np.float32)
     for i in range(h):
         for j in range(w):
             part = share[i, j]
-            for k in range(3):
-                ground = below[i, j, k]
-                out[i, j, k] = ground + (above[i, j, k] - ground) * part
-    return out
+            below[i, j, 0] += (above[i, j, 0] - below[i, j, 0]) * part
+            below[i, j, 1] += (above[i, j, 1] - below[i, j, 1]) * part
+            below[i, j, 2] += (above[i, j, 2] - below[i, j, 2]) * part
 
 
 def _key_of(zones: Zones | None) -> str:
