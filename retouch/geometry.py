@@ -77,6 +77,13 @@ class Rect:
         a = self.align(1 << level)
         return Rect(a.x0 >> level, a.y0 >> level, a.x1 >> level, a.y1 >> level)
 
+    def within(self, outer: Rect) -> tuple[slice, slice]:
+        """Where this rectangle lies in the array of another, rows first."""
+        return (
+            slice(self.y0 - outer.y0, self.y1 - outer.y0),
+            slice(self.x0 - outer.x0, self.x1 - outer.x0),
+        )
+
     def as_tuple(self) -> tuple[int, int, int, int]:
         return self.x0, self.y0, self.x1, self.y1
 

@@ -11,11 +11,14 @@ from numpy.typing import NDArray
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
-from retouch.geometry import Rect
+from retouch.face.names import members
+from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
 
 # Without a face, sizes in millimetres are taken at this many pixels each.
 _UNKNOWN_SCALE = 6.0
+# Masks are interpolated: zones may reach so many pixels beyond what holds them.
+_SPREAD = 2
 
 
 class FaceZones:
@@ -69,3 +72,13 @@ class FaceZones:
         return np.ascontiguousarray(
             cover[margin : margin + shape[0], margin : margin + shape[1]], np.float32
         )
+
+    def extent(self, zone: str, face: int) -> Rect | None:
+        """A rectangle outside of which a zone covers nothing; None: not known."""
+        parts = members(zone)
+        if any(t.values["zone"] in (zone, *parts) for t in self.touches):
+            return None
+        layers = self.analysis.layers if self.analysis is not None else ()
+        own = [a.rect for a in layers if a.zone in parts and (face < 0 or a.face in (face, -1))]
+        # Reduced masks are spread smoothly: a little beyond their rectangles.
+        return union_all(own).grow(_SPREAD) if own else Rect(0, 0, 1, 1)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.cache import ByteCache
-from retouch.edit.mask import Mask, MaskStroke, OutlineShape
+from retouch.edit.mask import Mask, MaskStroke, OutlineShape, Shape, ZoneShape
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
@@ -135,27 +135,34 @@ def _digest(names: list[str], rect: Rect, level: int) -> tuple[str, tuple[int, .
     return row, rect.as_tuple(), level
 
 
-def extent(mask: Mask, bounds: Rect) -> Rect:
-    """A rectangle outside of which the mask covers nothing, as far as its areas tell."""
-    if (
-        mask.invert
-        or not mask.areas
-        or not all(
-            isinstance(a.shape, OutlineShape) and not a.invert and a.way == "add"
-            for a in mask.areas
-        )
-    ):
+def extent(mask: Mask, bounds: Rect, zones: Zones | None = None) -> Rect:
+    """A rectangle outside of which the mask covers nothing, as far as its areas tell.
+
+    Zones tell how far they reach only where ``zones`` are given.
+    """
+    if mask.invert or not mask.areas or mask.areas[0].way != "add":
         return bounds
-    rects = []
+    out = Rect(0, 0, 0, 0)
     for area in mask.areas:
-        assert isinstance(area.shape, OutlineShape)
-        xs, ys = zip(*area.shape.points, strict=True)
-        reach = int(max(mask.grow_px, 0) + mask.feather_px + area.shape.feather_px) + 4
-        rects.append(
-            Rect(int(min(xs)), int(min(ys)), int(max(xs)) + 1, int(max(ys)) + 1).grow(reach)
-        )
-    rects += [s.rect for s in mask.strokes if s.reveal]
-    return union_all(rects).clip(bounds)
+        if area.way == "take":
+            continue
+        own = bounds if area.invert else _reaches(area.shape, bounds, zones)
+        out = out.union(own) if area.way == "add" else out.clip(own)
+    wider = int(max(mask.grow_px, 0) + mask.feather_px)
+    if wider and not out.empty:
+        out = out.grow(wider + 2)
+    return union_all([out, *(s.rect for s in mask.strokes if s.reveal)]).clip(bounds)
+
+
+def _reaches(shape: Shape, bounds: Rect, zones: Zones | None) -> Rect:
+    """Where a shape can lie."""
+    if isinstance(shape, OutlineShape):
+        xs, ys = zip(*shape.points, strict=True)
+        around = Rect(int(min(xs)), int(min(ys)), int(max(xs)) + 1, int(max(ys)) + 1)
+        return around.grow(int(shape.feather_px) + 4)
+    if isinstance(shape, ZoneShape) and zones is not None:
+        return zones.extent(shape.zone, shape.face) or bounds
+    return bounds
 
 
 def _tiles(rect: Rect, limits: Rect) -> Iterator[Rect]:

@@ -44,6 +44,10 @@ class Zones(Protocol):
         """Coverage 0..1 of a rectangle of the original on (rows, cols); face -1: everyone."""
         ...
 
+    def extent(self, zone: str, face: int) -> Rect | None:
+        """A rectangle outside of which a zone covers nothing; None: not known."""
+        ...
+
 
 def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
     """The mask without its strokes over ``rect`` (pixels of ``level``), (h, w) float32, 0..1."""

@@ -45,19 +45,22 @@ def _sigma(settings: Values) -> float:
 
 def _evened(image: Array, settings: Values, place: Place) -> Array:
     if not any(settings[n] for n in ("hue", "saturation", "lightness")):
-        return image
+        return place.own(image)
     return even.evened(
         image, place.rect, _sigma(settings) * place.scale, skin_lab(settings),
         float(settings["hue"]) / 100, float(settings["saturation"]) / 100,
         float(settings["lightness"]) / 100, float(settings["variety"]),
+        inner=place.inner,
     )  # fmt: skip
 
 
 def _enlivened(image: Array, settings: Values, place: Place) -> Array:
     if not settings["amount"]:
-        return image
+        return place.own(image)
     lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
-    return even.enlivened(image, skin_lab(settings), lips, float(settings["amount"]) / 100)
+    return even.enlivened(
+        place.own(image), skin_lab(settings), lips, float(settings["amount"]) / 100
+    )
 
 
 register(

@@ -19,9 +19,8 @@ _STEPS = 65536
 def pixels(image: Array, settings: Values, place: Place) -> Array:
     """Multiply the light by a power of two; values above white are clipped."""
     gain = 2.0 ** float(settings["exposure_ev"])
-    if gain == 1.0:
-        return image
-    return np.asarray(cv2.LUT(to_integers(image, 16), _table(gain)))
+    own = place.own(image)
+    return own if gain == 1.0 else np.asarray(cv2.LUT(to_integers(own, 16), _table(gain)))
 
 
 @lru_cache(maxsize=32)

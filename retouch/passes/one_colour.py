@@ -29,11 +29,12 @@ _SETTINGS = (
 def _shifted(image: Array, settings: Values, place: Place) -> Array:
     towards, light = float(settings["towards"]) / 100, float(settings["light"])
     if not towards and not light:
-        return image
+        return place.own(image)
     colour = np.array([float(settings[f"from_{c}"]) for c in "lab"], np.float32)
     return alike.shifted(
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings), colour,
         float(settings["tolerance"]), towards, light,
+        inner=place.inner,
     )  # fmt: skip
 
 

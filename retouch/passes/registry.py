@@ -64,10 +64,23 @@ class TouchKind:
 
 @dataclass(frozen=True)
 class Place:
-    """Where an array of pixels lies: ``rect`` in pixels of its ``level``."""
+    """Where an array of pixels lies: ``rect`` in pixels of its ``level``.
+
+    ``inner`` is the part of it that is wanted; the rest is margin. None: all of it.
+    """
 
     rect: Rect
     level: int
+    inner: Rect | None = None
+
+    @property
+    def wanted(self) -> Rect:
+        """What a pass has to give."""
+        return self.inner or self.rect
+
+    def own(self, image: Array) -> Array:
+        """The wanted part of an array over ``rect``."""
+        return np.ascontiguousarray(image[self.wanted.within(self.rect)])
 
     @property
     def scale(self) -> float:
@@ -88,10 +101,10 @@ def guiding(settings: tuple[Setting, ...]) -> TouchKind:
 class PassKind:
     """A kind of pass.
 
-    ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3), with
-    ``reach(settings)`` pixels of margin at full size on each side; the same pixel comes out the
-    same whatever rectangle is asked for; a kind with touches has
-    ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
+    ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3) and
+    gives the part ``place.wanted``, around which there are ``reach(settings)`` pixels of margin at
+    full size on each side; the same pixel comes out the same whatever rectangle is asked for. A
+    kind with touches has ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
     picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zones`` are
     where a new pass of the kind acts, if a face is known; with ``spares_marks`` without the marks
     that are to stay.

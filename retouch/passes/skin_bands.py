@@ -62,28 +62,32 @@ def pixels(image: Array, settings: Values, place: Place) -> Array:
     if settings["keep_texture"]:
         amounts[0] = 0.0
     fresh = float(settings["fresh"]) / 100
+    out = place.own(image)
     if not any(amounts) and not fresh:
-        return image
+        return out
     contrast = contrast_of(float(settings["guard"]) / 100)
-    out, base = image, image
+    base, upper = image, out
     for n, (sigma, amount) in enumerate(zip(_sigmas(settings), amounts, strict=True)):
         if not any(amounts[n:]):
             break
         sigma *= place.scale
+        # The last band is needed where it is wanted; those before it, as far as it looks.
+        inner = None if any(amounts[n + 1 :]) else place.inner
         # The finest band is parted plainly: within it nothing is large enough to be an edge.
-        below = (
-            soft(base, place.rect, sigma)
+        base = (
+            soft(base, place.rect, sigma, inner)
             if n == 0
-            else edge_aware(base, place.rect, sigma, contrast)
+            else edge_aware(base, place.rect, sigma, contrast, inner)
         )
+        lower = place.own(base) if inner is None else base
         if amount:
-            out = with_band(out, base, below, np.float32(amount))
-        base = below
+            out = with_band(out, upper, lower, np.float32(amount))
+        upper = lower
     if fresh:
         grain = fresh_grain(
             image, place.rect, place.level, _sigmas(settings)[0], int(float(settings["seed"]))
         )
-        out = out + np.float32(fresh) * grain[..., None]
+        out = out + np.float32(fresh) * place.own(grain)[..., None]
     return np.clip(np.asarray(out, np.float32), 0, 1)
 
 

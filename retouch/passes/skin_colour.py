@@ -41,6 +41,7 @@ def _less_red(image: Array, settings: Values, place: Place) -> Array:
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
         float(settings["amount"]) / 100, float(settings["tolerance"]),
         float(settings["floor"]) / 100, float(settings["size_mm"]),
+        inner=place.inner,
     )  # fmt: skip
 
 
@@ -48,6 +49,7 @@ def _less_shine(image: Array, settings: Values, place: Place) -> Array:
     return light.less_shine(
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
         float(settings["amount"]) / 100, float(settings["threshold"]),
+        inner=place.inner,
     )  # fmt: skip
 
 
@@ -55,6 +57,7 @@ def _lifted(image: Array, settings: Values, place: Place) -> Array:
     return light.lifted(
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
         float(settings["amount"]) / 100, float(settings["least"]),
+        inner=place.inner,
     )  # fmt: skip
 
 

@@ -42,28 +42,31 @@ def _of(settings: Values, name: str) -> float:
 
 def _softened(image: Array, settings: Values, place: Place) -> Array:
     if not settings["amount"]:
-        return image
+        return place.own(image)
     return lines.softened(
         image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
         _of(settings, "width_mm"), _of(settings, "least"),
+        inner=place.inner,
     )  # fmt: skip
 
 
 def _concealed(image: Array, settings: Values, place: Place) -> Array:
     if not settings["amount"]:
-        return image
+        return place.own(image)
     return blemish.concealed(
         image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
         _of(settings, "size_mm"), _of(settings, "variety"),
+        inner=place.inner,
     )  # fmt: skip
 
 
 def _levelled(image: Array, settings: Values, place: Place) -> Array:
     if not settings["amount"]:
-        return image
+        return place.own(image)
     return blemish.levelled(
         image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
         _of(settings, "size_mm"), contrast_of(_of(settings, "guard") / 100),
+        inner=place.inner,
     )  # fmt: skip
 
 

@@ -30,7 +30,7 @@ from retouch.compiled import compiled
 from retouch.edit.model import Edit, Pass, Touch
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
-from retouch.masks import Masks, Zones
+from retouch.masks import Masks, Zones, extent
 from retouch.passes import registry
 from retouch.picture import Pyramid
 from retouch.picture.pyramid import reduce
@@ -44,7 +44,11 @@ _WORTH_KEEPING = 60_000
 # Plans kept per picture: the present edit, the one before, and drafts on their way.
 _PLANS = 6
 # A pass over so many pixels or more is computed in strips at the same time.
-_WORTH_PARTING = 1_500_000
+_WORTH_PARTING = 500_000
+# … unless the strips' margins come to more than this part of it.
+_MOST_MARGIN = 0.5
+# Passes that reduce the picture do so in cells; whole ones need no borders made up.
+_CELLS = 8
 _CORES = min(os.cpu_count() or 1, 4)
 _pool = ThreadPoolExecutor(_CORES, thread_name_prefix="strip")
 
@@ -164,6 +168,7 @@ class Plan:
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[list[int]]] = {}
         self._signatures = [_signature(p, _key_of(zones)) for p in self.passes]
+        self._extents: dict[int, Rect] = {}
         self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
         # From this pass on the edit differs from the one before: what lies below is worth keeping.
         self._fresh_from = 0
@@ -256,10 +261,18 @@ class Plan:
         area = wide[-1].width * wide[-1].height
         if start and start < len(self.passes) and area >= _WORTH_KEEPING:
             below = self._kept_below(start, wide, level, cancelled)
-            image = below[_within(rects[start], wide[start])].copy()
+            image = below[rects[start].within(wide[start])].copy()
         else:
             image, start = self.renderer.pyramid.crop(rects[0], level), 0
         return self._apply_all(image, start, count, rects, level, cancelled, wide)
+
+    def worth_parting(self, rect: Rect, level: int, count: int) -> bool:
+        """Whether ``rect`` is done sooner in so many parts at once, for all that their margins cost."""
+        start, upto = min(self._fresh_from, len(self.passes)), len(self.passes)
+        whole = self._rects(rect, level, upto)[start]
+        strip = Rect(rect.x0, rect.y0, rect.x1, rect.y0 + rect.height // count)
+        part = self._rects(strip, level, upto)[start]
+        return count * part.height < (1 + _MOST_MARGIN) * whole.height
 
     @property
     def reach(self) -> int:
@@ -272,9 +285,22 @@ class Plan:
         rects = [rect.clip(limits)]
         for i in reversed(range(count)):
             reach = self._kinds[i].reach(self.passes[i].settings)
-            rects.append(rects[-1].grow(-(-reach // (1 << level))).clip(limits))
+            above = rects[-1]
+            if reach:
+                # Nothing is looked at where the mask lets nothing through.
+                acting = self._extent(i).reduced(level).grow(1).clip(above)
+                if not acting.empty:
+                    looked_at = acting.grow(-(-reach // (1 << level))).align(_CELLS)
+                    above = above.union(looked_at).clip(limits)
+            rects.append(above)
         rects.reverse()
         return rects
+
+    def _extent(self, i: int) -> Rect:
+        """Where a pass can act, in pixels of the original."""
+        if i not in self._extents:
+            self._extents[i] = extent(self.passes[i].mask, self.bounds, self.zones)
+        return self._extents[i]
 
     def _kept_below(
         self, i: int, rects: list[Rect], level: int, cancelled: Callable[[], bool]
@@ -284,7 +310,8 @@ class Plan:
 
         def make() -> Patch:
             ground = self.renderer.pyramid.crop(rects[0], level)
-            return Patch(rect, self._apply_all(ground, 0, i, rects, level, cancelled, rects))
+            below = self._apply_all(ground, 0, i, rects, level, cancelled, rects)
+            return Patch(rect, np.ascontiguousarray(below))
 
         return self.renderer.belows.get(self._ground_key(i, rect, level), make).change
 
@@ -309,7 +336,7 @@ class Plan:
         def make() -> Patch:
             rects = self._rects(out, level, i + 1)
             image = self._kept_below(i, rects, level, lambda: False)
-            return Patch(out, self._made(i, image, ground, out, level))
+            return Patch(out, self._made(i, image, ground, ground, out, level))
 
         return self.renderer.belows.get(key, make).change
 
@@ -324,51 +351,55 @@ class Plan:
         wide: list[Rect],
     ) -> Array:
         """The passes from ``start`` on over an image of ``rects[start]``; see `view` for ``wide``."""
+        whole = rects[start]
+        image = np.ascontiguousarray(image)
         for i in range(start, count):
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
-            inner, outer = rects[i + 1], rects[i]
-            image = self._apply(i, image, outer, inner, level, wide[i : i + 2])
-            if inner != outer:
-                image = image[
-                    inner.y0 - outer.y0 : inner.y1 - outer.y0,
-                    inner.x0 - outer.x0 : inner.x1 - outer.x0,
-                ]
-        return image
+            self._apply(i, image, whole, rects[i : i + 2], level, wide[i : i + 2])
+        return image[rects[count].within(whole)]
 
     def _apply(
-        self, i: int, image: Array, rect: Rect, out: Rect, level: int, wide: list[Rect]
-    ) -> Array:
-        """The image over ``rect`` with pass ``i`` applied in ``out``; may change it in place.
+        self, i: int, image: Array, whole: Rect, rects: list[Rect], level: int, wide: list[Rect]
+    ) -> None:
+        """Apply pass ``i`` in place to an image over ``whole``.
 
-        What lies outside of ``out`` is the margin that the pass looks at, and is as it was or
-        isn't meant to be used. ``wide`` is what of both is worth keeping.
+        ``rects`` are what it may look at and what it has to give; beyond the first the image isn't
+        meant to be used any more. ``wide`` is what of both is worth keeping.
         """
+        rect, out = rects
         one, kind = self.passes[i], self._kinds[i]
         cover = self.renderer.masks.draw(one.mask, out, level, self.zones, wide[1])
         share: Array | float = one.strength / 100
         if cover is not None:
             share = cover if share == 1.0 else share * cover
         if kind.touches is not None:
-            if one.blend == "normal":
-                return self._add_changes(i, len(one.touches), image, rect, level, share)
-            above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
-            _mix_into(image, np.clip(above, 0, 1, out=above), one.blend, share)
-            return image
+            self._touch(i, image[rect.within(whole)], rect, level, share)
+            return
         inner = out
         if not isinstance(share, float):
             # Only where the mask lets something through, with the margin that the pass needs.
             x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
             if not w:
-                return image
+                return
             inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
-            share = share[_within(inner, out)]
+            share = share[inner.within(out)]
         if self._worth_keeping(i, wide):
-            above = self._kept_above(i, wide, level)[_within(inner, wide[1])]
+            above = self._kept_above(i, wide, level)[inner.within(wide[1])]
         else:
-            above = self._made(i, image, rect, inner, level)
-        _mix_into(image[_within(inner, rect)], above, one.blend, share)
-        return image
+            above = self._made(i, image, whole, rect, inner, level)
+        _mix_into(image, inner.within(whole), above, one.blend, share)
+
+    def _touch(self, i: int, image: Array, rect: Rect, level: int, share: Array | float) -> None:
+        """Apply a pass of touches in place to an image over ``rect``."""
+        one = self.passes[i]
+        if one.blend == "normal":
+            self._add_changes(i, len(one.touches), image, rect, level, share)
+            return
+        above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
+        above = np.clip(above, 0, 1, out=above)
+        mixed = blend(one.blend, image, above)
+        image += (mixed - image) * share
 
     def _worth_keeping(self, i: int, wide: list[Rect]) -> bool:
         """Whether only the mask of pass ``i`` changes, over and over."""
@@ -377,8 +408,13 @@ class Plan:
             self._mask_only and i == self._fresh_from and out.width * out.height >= _WORTH_KEEPING
         )
 
-    def _made(self, i: int, image: Array, rect: Rect, inner: Rect, level: int) -> Array:
-        """What a pass without touches makes of ``inner``, without its mask, strength and blending."""
+    def _made(
+        self, i: int, image: Array, whole: Rect, rect: Rect, inner: Rect, level: int
+    ) -> Array:
+        """What a pass without touches makes of ``inner``, without its mask, strength and blending.
+
+        Of the image over ``whole`` it looks at no more than ``rect``.
+        """
         one, kind = self.passes[i], self._kinds[i]
         assert kind.pixels is not None
         make = kind.pixels
@@ -386,10 +422,12 @@ class Plan:
 
         def part(strip: Rect) -> Array:
             outer = strip.grow(reach).clip(rect)
-            area = np.ascontiguousarray(image[_within(outer, rect)])
-            return make(area, one.settings, registry.Place(outer, level))[_within(strip, outer)]
+            return make(
+                image[outer.within(whole)], one.settings, registry.Place(outer, level, strip)
+            )
 
-        if inner.width * inner.height < _WORTH_PARTING:
+        margins = 2 * reach * (_CORES - 1)
+        if inner.width * inner.height < _WORTH_PARTING or margins > _MOST_MARGIN * inner.height:
             return part(inner)
         # Two strips for each processor keep all busy, unless their margins cost more than that.
         count = _CORES if inner.height < 8 * _CORES * reach else 2 * _CORES
@@ -488,7 +526,7 @@ class Plan:
     def below(self, i: int, j: int, rect: Rect, ground: Patch | None = None) -> Array:
         """What the touch ``j`` of pass ``i`` sees in ``rect``, at full size."""
         if ground is not None and rect.clip(ground.rect) == rect:
-            image = ground.change[_within(rect, ground.rect)].copy()
+            image = ground.change[rect.within(ground.rect)].copy()
         else:
             image = self.view(rect, 0, upto=i)
         image = self._add_changes(i, j, image, rect, 0)
@@ -565,33 +603,31 @@ def _active(one: Pass) -> Pass:
     return replace(one, touches=tuple(t for t in one.touches if t.enabled))
 
 
-def _within(inner: Rect, outer: Rect) -> tuple[slice, slice]:
-    """Where a rectangle lies in the array of another."""
-    return (
-        slice(inner.y0 - outer.y0, inner.y1 - outer.y0),
-        slice(inner.x0 - outer.x0, inner.x1 - outer.x0),
-    )
-
-
 def _edges(start: int, end: int, count: int) -> list[tuple[int, int]]:
     """A stretch cut into so many parts of about the same length."""
     return list(pairwise(start + n * (end - start) // count for n in range(count + 1)))
 
 
-def _mix_into(image: Array, above: Array, mode: str, share: Array | float) -> None:
-    """Lay so much of what is above over an image (h, w, 3), in place, in a blend mode."""
+def _mix_into(
+    image: Array, here: tuple[slice, slice], above: Array, mode: str, share: Array | float
+) -> None:
+    """Lay so much of what is above over a part of an image (h, w, 3), in place, in a blend mode."""
+    rows, cols = here
+    weight = share if isinstance(share, float) else np.ascontiguousarray(share[..., 0])
 
-    def mix(rows: tuple[int, int]) -> None:
-        own = np.s_[rows[0] : rows[1]]
-        mixed = above[own] if mode == "normal" else blend(mode, image[own], above[own])
-        if not isinstance(share, float):
-            _lay_over(image[own], mixed, share[own, :, 0])
-        elif share == 1.0:
-            image[own] = mixed
+    def mix(edges: tuple[int, int]) -> None:
+        own = np.s_[edges[0] : edges[1]]
+        top = rows.start + edges[0]
+        below = image[top : rows.start + edges[1], cols]
+        mixed = above[own] if mode == "normal" else blend(mode, below, above[own])
+        if not isinstance(weight, float):
+            _lay_over(image, top, cols.start, np.ascontiguousarray(mixed), weight[own])
+        elif weight == 1.0:
+            below[:] = mixed
         else:
-            image[own] += (mixed - image[own]) * np.float32(share)
+            below += (mixed - below) * np.float32(weight)
 
-    h, w, _ = image.shape
+    h, w = rows.stop - rows.start, cols.stop - cols.start
     if h * w < _WORTH_PARTING:
         mix((0, h))
     else:
@@ -599,15 +635,15 @@ def _mix_into(image: Array, above: Array, mode: str, share: Array | float) -> No
 
 
 @compiled
-def _lay_over(below: Array, above: Array, share: Array) -> None:
-    """``below + (above - below) * share`` in place, (h, w, 3) and (h, w)."""
-    h, w, _ = below.shape
+def _lay_over(image: Array, top: int, left: int, above: Array, share: Array) -> None:
+    """``image + (above - image) * share`` in place, from a corner of the image on."""
+    h, w = share.shape
     for i in range(h):
         for j in range(w):
-            part = share[i, j]
-            below[i, j, 0] += (above[i, j, 0] - below[i, j, 0]) * part
-            below[i, j, 1] += (above[i, j, 1] - below[i, j, 1]) * part
-            below[i, j, 2] += (above[i, j, 2] - below[i, j, 2]) * part
+            part, y, x = share[i, j], top + i, left + j
+            image[y, x, 0] += (above[i, j, 0] - image[y, x, 0]) * part
+            image[y, x, 1] += (above[i, j, 1] - image[y, x, 1]) * part
+            image[y, x, 2] += (above[i, j, 2] - image[y, x, 2]) * part
 
 
 def _key_of(zones: Zones | None) -> str:

@@ -76,7 +76,7 @@ def _in_bands(
 
     rect = grid.rect
     count = _BANDS if rect.width * rect.height >= _WORTH_PARTING else 1
-    if count == 1:
+    if count == 1 or not plan.worth_parting(rect, grid.level, count):
         return band(rect)
     edges = [rect.y0 + n * rect.height // count for n in range(count + 1)]
     parts = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]

@@ -27,6 +27,7 @@ def shifted(
     tolerance: float,
     towards: float,
     light: float,
+    inner: Rect | None = None,
 ) -> Array:
     """The image with places like a colour moved to the skin's own, or further from it.
 
@@ -43,15 +44,17 @@ def shifted(
         again. The skin's own is never grey, so nothing becomes it.
     light : float
         L* added.
+    inner : Rect, optional
+        The part of ``rect`` that is given back; otherwise all of it.
     """
-    lab = to_lab(image)
-    field = soft(lab, rect, _FIELD_MM * px_per_mm)
+    inner = inner or rect
+    field = soft(to_lab(image), rect, _FIELD_MM * px_per_mm, inner)
     share = nearness(field, colour[None], tolerance, 0.9, _LIGHT)[..., None]
     expected = np.clip(field[..., :1] / max(float(skin[0]), 1.0), _SHADE, _LIT)
-    change = np.empty_like(lab)
+    change = np.empty_like(field)
     change[..., :1] = light * share
     change[..., 1:] = towards * share * (skin[1:] * expected - field[..., 1:])
-    return moved(image, lab, change)
+    return moved(np.ascontiguousarray(image[inner.within(rect)]), change)
 
 
 def reach(px_per_mm: float) -> int:

@@ -24,8 +24,9 @@ _WIDTH, _MOST = 1.5, 14.0
 
 
 def concealed(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, variety: float
-) -> Array:
+    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, variety: float,
+    inner: Rect | None = None,
+) -> Array:  # fmt: skip
     """The image with spots that are darker or redder than around brought nearer to the skin.
 
     Parameters
@@ -38,6 +39,8 @@ def concealed(
         Diameter of the largest spots.
     variety : float
         Difference (L* or a*) that is the skin's own and stays.
+    inner : Rect, optional
+        The part of ``rect`` that is given back; otherwise all of it.
 
     Returns
     -------
@@ -46,10 +49,11 @@ def concealed(
     """
     lab = to_lab(image)
     size = size_mm * px_per_mm
-    field = soft(lab, rect, _TEXTURE * _SIGMA_OF_SIZE * size)
-    around = soft(lab, rect, _AROUND * _SIGMA_OF_SIZE * size)
+    inner = inner or rect
+    field = soft(lab, rect, _TEXTURE * _SIGMA_OF_SIZE * size, inner)
+    around = soft(lab, rect, _AROUND * _SIGMA_OF_SIZE * size, inner)
     change = _fainter(field, around, np.float32(amount), np.float32(variety))
-    return moved(image, lab, change)
+    return moved(np.ascontiguousarray(image[inner.within(rect)]), change)
 
 
 def concealed_reach(px_per_mm: float, size_mm: float) -> int:
@@ -77,20 +81,24 @@ def _fainter(field: Array, around: Array, amount: np.float32, variety: np.float3
 
 
 def levelled(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, contrast: float
-) -> Array:
+    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, contrast: float,
+    inner: Rect | None = None,
+) -> Array:  # fmt: skip
     """The image with small light and dark evened: what a brush would dodge and burn.
 
     Lightness alone, of forms up to ``size_mm``; what is finer than an eighth of it stays, and so do
-    edges stronger than ``contrast`` (see `retouch.skin.smooth`). ``amount`` 0..1.
+    edges stronger than ``contrast`` (see `retouch.skin.smooth`). ``amount`` 0..1; ``inner`` is the
+    part of ``rect`` that is given back.
     """
+    inner = inner or rect
     lab = to_lab(image)
     size = size_mm * px_per_mm
     near = soft(np.asarray(lab[..., :1] / 100, np.float32), rect, _SIGMA_OF_SIZE * size / _FINER)
-    wide = edge_aware(np.repeat(near, 3, 2), rect, _SIGMA_OF_SIZE * size, contrast)
-    change = np.zeros_like(lab)
-    change[..., 0] = 100 * np.float32(amount) * (wide[..., 0] - near[..., 0])
-    return moved(image, lab, change)
+    wide = edge_aware(np.repeat(near, 3, 2), rect, _SIGMA_OF_SIZE * size, contrast, inner)
+    here = inner.within(rect)
+    change = np.zeros_like(wide)
+    change[..., 0] = 100 * np.float32(amount) * (wide[..., 0] - near[here][..., 0])
+    return moved(np.ascontiguousarray(image[here]), change)
 
 
 def levelled_reach(px_per_mm: float, size_mm: float) -> int:

@@ -16,11 +16,11 @@ _MOST_PICKED = 0.35
 
 def to_lab(image: Array) -> Array:
     """CIELAB (D65) of encoded sRGB, (h, w, 3) float32."""
-    return np.asarray(cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2LAB), np.float32)
+    return np.asarray(cv2.cvtColor(image, cv2.COLOR_RGB2LAB), np.float32)
 
 
-def moved(image: Array, lab: Array, change: Array) -> Array:
-    """The image with its colours moved by ``change`` in CIELAB.
+def moved(image: Array, change: Array, lab: Array | None = None) -> Array:
+    """The image with its colours moved by ``change`` in CIELAB; ``lab``: what they are, if known.
 
     What is added is the difference of two conversions, so a pixel whose change is 0 stays exactly
     as it was.
@@ -28,12 +28,14 @@ def moved(image: Array, lab: Array, change: Array) -> Array:
     h, w, _ = image.shape
     where = _moving(change)
     if len(where) > _MOST_PICKED * h * w:
+        lab = to_lab(image) if lab is None else lab
         return _added(image, _rgb(lab + change), _rgb(lab))
     out = np.array(image, np.float32)
     if not len(where):
         return out
-    picked = [np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, lab, change)]
-    values = _added(picked[0], _rgb(picked[1] + picked[2]), _rgb(picked[1]))
+    there, by = (np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, change))
+    known = to_lab(there) if lab is None else lab.reshape(-1, 3)[where][None]
+    values = _added(there, _rgb(known + by), _rgb(known))
     out.reshape(-1, 3)[where] = values[0]
     return out
 

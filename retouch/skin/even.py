@@ -21,6 +21,7 @@ def evened(
     saturation: float,
     lightness: float,
     variety: float,
+    inner: Rect | None = None,
 ) -> Array:
     """The image with what is larger than a size pulled towards a colour.
 
@@ -36,9 +37,11 @@ def evened(
         0..1: how far each is pulled, apart from each other.
     variety : float
         Difference (CIE76) that is natural and stays.
+    inner : Rect, optional
+        The part of ``rect`` that is given back; otherwise all of it.
     """
-    lab = to_lab(image)
-    field = soft(lab, rect, sigma)
+    inner = inner or rect
+    field = soft(to_lab(image), rect, sigma, inner)
     off = field - target
     away = np.sqrt((off**2).sum(-1))
     # What is within the natural variety is hardly touched, what is far beyond it wholly.
@@ -57,7 +60,8 @@ def evened(
         ],
         -1,
     )
-    return moved(image, lab, np.asarray(change, np.float32))
+    own = np.ascontiguousarray(image[inner.within(rect)])
+    return moved(own, np.asarray(change, np.float32))
 
 
 def enlivened(image: Array, skin: Array, lips: Array, amount: float) -> Array:
@@ -65,10 +69,9 @@ def enlivened(image: Array, skin: Array, lips: Array, amount: float) -> Array:
 
     Lightness, and with it texture, stays. ``amount`` 0..1.
     """
-    lab = to_lab(image)
-    change = np.zeros_like(lab)
+    change = np.zeros_like(image)
     change[..., 1:] = amount * (lips[1:] - skin[1:])
-    return moved(image, lab, change)
+    return moved(image, change)
 
 
 def reach(sigma: float) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,6 +18,8 @@ _SHINE_AROUND_MM, _SHADE_AROUND_MM = 7.0, 9.0
 # What is smaller than this is texture and stays.
 _SHINE_FIELD_MM, _SHADE_FIELD_MM = 0.35, 1.2
 _SHINE_WIDTH = 8.0
+# Highlights and shadows are told from the skin around them on cells up to this size.
+_SHINE_CELL_MM, _SHADE_CELL_MM = 0.5, 0.85
 # Slow changes are worked out on a grid so much coarser at most.
 _COARSE = 8
 
@@ -49,23 +52,37 @@ def _glossy(lab: Array, light: np.float32, per_chroma: np.float32) -> Array:
 
 
 def less_shine(
-    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, threshold: float
-) -> Array:
+    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, threshold: float,
+    inner: Rect | None = None,
+) -> Array:  # fmt: skip
     """The image with highlights darkened towards the skin around and given its colour back.
 
     ``amount`` 0..1 is the part taken away; ``threshold`` (L*) how much lighter than the person's
-    skin counts as shine.
+    skin counts as shine; ``inner`` the part of ``rect`` that is given back.
     """
-    lab = to_lab(image)
-    field = soft(lab, rect, _SHINE_FIELD_MM * px_per_mm)
-    bright = shine(field, skin, threshold)
-    sigma = _SHINE_AROUND_MM * px_per_mm
+    inner = inner or rect
     # What is around varies so slowly that a coarse grid has all of it.
-    factor = min(factor_of(sigma), _COARSE)
-    small, cells = reduced(field, rect, factor)
-    weight = 1 - reduced(bright, rect, factor)[0].reshape(small.shape[:2])
-    around = spread(_around(small, weight, cells, sigma / factor, skin), cells, rect, factor)
-    return moved(image, lab, _dulled(field, bright, around, np.float32(amount)))
+    factor = min(factor_of(_SHINE_AROUND_MM * px_per_mm), _below(_SHINE_CELL_MM * px_per_mm))
+    small, cells = reduced(image, rect, factor)
+    small = to_lab(small)
+    sigma = _SHINE_AROUND_MM * px_per_mm / factor
+    values, coarse, more = _around(small, 1 - shine(small, skin, threshold), cells, sigma, skin)
+    around = spread(values, coarse, inner, factor * more)
+    fine = _SHINE_FIELD_MM * px_per_mm
+    near = inner.grow(soft_reach_of(fine)).clip(rect)
+    lab = to_lab(image[near.within(rect)])
+    field = soft(lab, near, fine, inner)
+    change = _dulled(field, shine(field, skin, threshold), around, np.float32(amount))
+    own = np.ascontiguousarray(lab[inner.within(near)])
+    return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
+
+
+def _below(size: float) -> int:
+    """The largest power of two up to a size, and to the coarsest grid."""
+    factor = 1
+    while 2 * factor <= min(size, _COARSE):
+        factor *= 2
+    return factor
 
 
 @compiled
@@ -84,21 +101,25 @@ def _dulled(field: Array, bright: Array, around: Array, amount: np.float32) -> A
 
 
 def lifted(
-    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, least: float
-) -> Array:
+    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, least: float,
+    inner: Rect | None = None,
+) -> Array:  # fmt: skip
     """The image with dark places lifted towards the skin around, and their cast taken back.
 
-    ``amount`` 0..1 is the most of a shadow that goes; ``least`` (L*) what is dark enough to count.
+    ``amount`` 0..1 is the most of a shadow that goes; ``least`` (L*) what is dark enough to count;
+    ``inner`` the part of ``rect`` that is given back.
     """
-    lab = to_lab(image)
+    inner = inner or rect
     # Shadows have no fine forms: they are found and measured on a coarse grid.
-    factor = min(factor_of(_SHADE_FIELD_MM * px_per_mm), _COARSE)
-    small, cells = reduced(lab, rect, factor)
+    factor = _below(_SHADE_CELL_MM * px_per_mm)
+    small, cells = reduced(image, rect, factor)
+    small = to_lab(small)
     scale = px_per_mm / factor
     field = soft(small, cells, _SHADE_FIELD_MM * scale)
     broad = soft(small, cells, _SHADE_AROUND_MM * scale)
     dark = smooth((broad[..., 0] - field[..., 0] - least) / 6.0 + 0.5)
-    around = _around(field, 1 - dark, cells, _SHADE_AROUND_MM * scale, skin)
+    values, coarse, more = _around(field, 1 - dark, cells, _SHADE_AROUND_MM * scale, skin)
+    around = spread(values, coarse, cells, more)
     depth = np.maximum(around[..., 0] - field[..., 0] - least, 0)
     share = smooth(depth / 4.0)
     change = np.zeros_like(small)
@@ -106,15 +127,25 @@ def lifted(
     for k in (1, 2):
         # Bluish or violet: what the skin around has more of comes back.
         change[..., k] = amount * share * (around[..., k] - field[..., k])
-    return moved(image, lab, spread(change, cells, rect, factor))
+    own = np.ascontiguousarray(image[inner.within(rect)])
+    return moved(own, spread(change, cells, inner, factor))
 
 
-def _around(field: Array, weight: Array, rect: Rect, sigma: float, skin: Array) -> Array:
-    """The skin's colour around each place, from where the weight is; the person's own elsewhere."""
+def _around(
+    field: Array, weight: Array, rect: Rect, sigma: float, skin: Array
+) -> tuple[Array, Rect, int]:
+    """The skin's colour around each place, from where the weight is; the person's own elsewhere.
+
+    It is given on a grid so many times coarser, with the rectangle of its cells.
+    """
     base = np.float32(0.02)
-    total = soft(weight, rect, sigma) + base
-    values = soft(field * weight[..., None], rect, sigma) + base * skin
-    return np.asarray(values / total[..., None], np.float32)
+    factor = factor_of(sigma)
+    weighted, cells = reduced(field * weight[..., None], rect, factor)
+    share = reduced(weight, rect, factor)[0].reshape(weighted.shape[:2])
+    rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
+    total = cv2.GaussianBlur(share, (0, 0), rest, borderType=cv2.BORDER_REFLECT) + base
+    values = cv2.GaussianBlur(weighted, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
+    return np.asarray((values + base * skin) / total[..., None], np.float32), cells, factor
 
 
 def shine_reach(px_per_mm: float) -> int:

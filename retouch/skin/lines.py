@@ -58,26 +58,30 @@ def lines(light: Array, rect: Rect, width: float, least: float) -> Array:
 
 
 def softened(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, width_mm: float, least: float
-) -> Array:
+    image: Array, rect: Rect, px_per_mm: float, amount: float, width_mm: float, least: float,
+    inner: Rect | None = None,
+) -> Array:  # fmt: skip
     """The image with its lines brought nearer to the skin at their sides.
 
     ``amount`` 0..1 is the part that goes, ``width_mm`` the width of the widest lines, ``least``
-    the depth (L*) from which on one counts. Texture within lines stays.
+    the depth (L*) from which on one counts. Texture within lines stays. ``inner`` is the part of
+    ``rect`` that is given back.
     """
+    inner = inner or rect
     lab = to_lab(image)
     width = width_mm * px_per_mm
     share = lines(np.ascontiguousarray(lab[..., 0]), rect, width, least)
-    field = soft(lab, rect, _TEXTURE * width)
+    field = soft(lab, rect, _TEXTURE * width, inner)
     sigma = _AROUND * width
     beside = np.maximum(1 - share, 0.02)
-    total = soft(beside, rect, sigma)
-    around = soft(lab * beside[..., None], rect, sigma) / total[..., None]
+    total = soft(beside, rect, sigma, inner)
+    around = soft(lab * beside[..., None], rect, sigma, inner) / total[..., None]
     # Over the whole of its width, and a little over its sides.
     wide = cv2.dilate(share, _disc(_WIDER * width))
-    cover = soft(np.asarray(wide, np.float32), rect, max(0.25 * width, 0.5))
+    cover = soft(np.asarray(wide, np.float32), rect, max(0.25 * width, 0.5), inner)
     change = np.float32(amount) * cover[..., None] * (around - field)
-    return moved(image, lab, np.asarray(change, np.float32))
+    own = np.ascontiguousarray(image[inner.within(rect)])
+    return moved(own, np.asarray(change, np.float32))
 
 
 def _disc(radius: float) -> NDArray[np.uint8]:

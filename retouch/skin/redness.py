@@ -39,6 +39,7 @@ def less_red(
     tolerance: float = 7.0,
     floor: float = 0.6,
     size_mm: float = 2.0,
+    inner: Rect | None = None,
 ) -> Array:
     """The image with redness taken back.
 
@@ -57,16 +58,21 @@ def less_red(
     size_mm : float
         Redness is measured over places of about this size, so that pores and fine veins of
         colour keep what makes skin look like skin.
+    inner : Rect, optional
+        The part of ``rect`` that is given back; otherwise all of it.
 
     Returns
     -------
     ndarray (h, w, 3) float32
         Lightness as it was.
     """
+    inner = inner or rect
+    here = inner.within(rect)
     lab = to_lab(image)
-    field = soft(lab, rect, _SIGMA_OF_SIZE * size_mm * px_per_mm)
-    change = _taken_back(lab, field, np.asarray(skin, np.float32), amount, tolerance, floor)
-    return moved(image, lab, change)
+    field = soft(lab, rect, _SIGMA_OF_SIZE * size_mm * px_per_mm, inner)
+    own = np.ascontiguousarray(lab[here])
+    change = _taken_back(own, field, np.asarray(skin, np.float32), amount, tolerance, floor)
+    return moved(np.ascontiguousarray(image[here]), change, own)
 
 
 # A form of some size is halved by a blur with this part of the size as its sigma.

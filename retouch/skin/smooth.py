@@ -59,7 +59,7 @@ def reduced(image: Array, rect: Rect, factor: int) -> tuple[Array, Rect]:
         rect.y0 - cells.y0 * factor, cells.y1 * factor - rect.y1,
         rect.x0 - cells.x0 * factor, cells.x1 * factor - rect.x1,
     )  # fmt: skip
-    padded = cv2.copyMakeBorder(image, *sides, cv2.BORDER_REPLICATE)
+    padded = cv2.copyMakeBorder(image, *sides, cv2.BORDER_REPLICATE) if any(sides) else image
     size = (cells.width, cells.height)
     return cv2.resize(padded, size, interpolation=cv2.INTER_AREA).reshape(
         cells.height, cells.width, *image.shape[2:]
@@ -69,7 +69,7 @@ def reduced(image: Array, rect: Rect, factor: int) -> tuple[Array, Rect]:
 def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:
     """Values of cells at every pixel of ``rect``, bilinear."""
     if factor == 1:
-        return values
+        return np.ascontiguousarray(values[rect.within(cells)])
     step = 1 / factor
     matrix = np.array(
         [
@@ -84,18 +84,24 @@ def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:
     return out.reshape(rect.height, rect.width, *values.shape[2:])
 
 
-def soft(image: Array, rect: Rect, sigma: float) -> Array:
-    """A Gaussian blur of an array that covers ``rect``; wide ones on the reduced grid."""
+def soft(image: Array, rect: Rect, sigma: float, inner: Rect | None = None) -> Array:
+    """A Gaussian blur of an array that covers ``rect``; wide ones on the reduced grid.
+
+    Only the part ``inner`` of it is given back, if that is named.
+    """
+    inner = inner or rect
     if sigma < 0.3:
-        return image
+        return np.ascontiguousarray(image[inner.within(rect)])
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
     rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
     blurred = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
-    return spread(blurred.reshape(small.shape), cells, rect, factor)
+    return spread(blurred.reshape(small.shape), cells, inner, factor)
 
 
-def edge_aware(image: Array, rect: Rect, sigma: float, contrast: float) -> Array:
+def edge_aware(
+    image: Array, rect: Rect, sigma: float, contrast: float, inner: Rect | None = None
+) -> Array:
     """A picture smoothed over ``sigma`` pixels where its contrast is below ``contrast``.
 
     Parameters
@@ -104,13 +110,17 @@ def edge_aware(image: Array, rect: Rect, sigma: float, contrast: float) -> Array
         Encoded; it covers ``rect``.
     contrast : float
         Standard deviation (encoded) of the picture's lightness at which half is kept.
+    inner : Rect, optional
+        The part that is given back; otherwise all of it.
 
     Returns
     -------
     ndarray (h, w, 3) float32
     """
+    inner = inner or rect
+    own = np.ascontiguousarray(image[inner.within(rect)])
     if sigma < 0.3:
-        return image
+        return own
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
     guide = _light(small)
@@ -125,9 +135,9 @@ def edge_aware(image: Array, rect: Rect, sigma: float, contrast: float) -> Array
     shared = mean(small * guide[..., None]) - means * centre[..., None]
     slope = shared / (variance + np.float32(contrast**2))[..., None]
     offset = means - slope * centre[..., None]
-    wide = spread(mean(slope), cells, rect, factor)
-    base = spread(mean(offset), cells, rect, factor)
-    return _line(image, wide.reshape(image.shape), base)
+    wide = spread(mean(slope), cells, inner, factor)
+    base = spread(mean(offset), cells, inner, factor)
+    return _line(own, wide.reshape(own.shape), base)
 
 
 @compiled

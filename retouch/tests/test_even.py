@@ -190,6 +190,9 @@ class AgainstTheTruth(unittest.TestCase):
         def __init__(self, mask: np.ndarray) -> None:
             self.mask = mask
 
+        def extent(self, zone: str, face: int) -> Rect | None:
+            return None
+
         def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
             h, w = self.mask.shape
             both = rect.clip(Rect(0, 0, w, h))

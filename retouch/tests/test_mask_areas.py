@@ -38,6 +38,9 @@ class LeftZone:
 
     key = "left"
 
+    def extent(self, zone: str, face: int) -> Rect | None:
+        return None
+
     def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
         xs = rect.x0 + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
         row = (xs < 80).astype(np.float32) * (face != 1)
