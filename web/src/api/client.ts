@@ -72,6 +72,23 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
   throw problemOf(answer.response.status, answer.error);
 }
 
+/** Post at once, in this very turn, and return the answer's data, or throw an ApiError. */
+export async function postNow<T>(url: string, body: unknown): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(url, {
+      method: "POST",
+      body: JSON.stringify(body),
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
+    });
+  } catch {
+    throw new ApiError(0, "unreachable", UNREACHABLE);
+  }
+  const answer: unknown = await response.json().catch(() => undefined);
+  if (!response.ok || answer === undefined) throw problemOf(response.ok ? 502 : response.status, answer);
+  return answer as T;
+}
+
 /** Fetch a picture; throws an ApiError, or AbortError when `signal` ends it. */
 export async function fetchPicture(
   url: string,

@@ -16,7 +16,7 @@ import { Past } from "./panels/Past";
 import { TopBar } from "./panels/TopBar";
 import { takeOutline } from "./canvas/useOutlining";
 import { OutlineFlag } from "./panels/OutlineFlag";
-import { movePass, pickedOnes, useBench } from "./state/bench";
+import { movePass, pickedOnes, useBench, useBenchParts } from "./state/bench";
 import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
 import { backAndForth, bandShown, showBand } from "./state/seeing";
 import { keepTake } from "./state/takes";
@@ -48,6 +48,43 @@ function beside(passes: readonly Pass[], id: string, kinds: readonly Kind[]): Pa
   return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide));
 }
 
+/** Keeps what hangs on the edit up to date; shows nothing, so that little is drawn anew for it. */
+function Keeping() {
+  const { passes, revision } = useBenchParts("passes", "revision");
+
+  // What was healed shows on the face map when the hand rests.
+  const settledRevision = useSettled(revision, 900);
+  useEffect(() => {
+    if (settledRevision > 0) void useFaces.getState().refresh();
+  }, [settledRevision]);
+
+  useEffect(() => {
+    const back = () => {
+      const { waiting, catchUp } = useBench.getState();
+      if (document.visibilityState === "visible" && waiting === 0) void catchUp();
+    };
+    const ask = (event: BeforeUnloadEvent) => {
+      if (useBench.getState().waiting > 0) event.preventDefault();
+    };
+    document.addEventListener("visibilitychange", back);
+    window.addEventListener("beforeunload", ask);
+    return () => {
+      document.removeEventListener("visibilitychange", back);
+      window.removeEventListener("beforeunload", ask);
+    };
+  }, []);
+
+  // Nothing may go on showing a pass that is gone.
+  useEffect(() => {
+    const { against, instead, inGlass, set } = useCompare.getState();
+    if (!stillThere(instead, passes)) set({ instead: RESULT });
+    if (!stillThere(inGlass, passes)) set({ inGlass: ORIGINAL });
+    if (!stillThere(against, passes)) set({ mode: "off", against: ORIGINAL });
+  }, [passes]);
+  return null;
+}
+
+
 /** The bench of the portrait in the address; another portrait starts afresh. */
 export function BenchPage() {
   const { id = "" } = useParams();
@@ -55,10 +92,19 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, passes, revision, notice, question, problem, waiting, load, say, ask, catchUp } = useBench();
+  const { portrait, notice, question, problem, load, say, ask } = useBenchParts(
+    "portrait",
+    "notice",
+    "question",
+    "problem",
+    "load",
+    "say",
+    "ask",
+  );
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
+  const deliver = useCallback(() => setDelivering(true), []);
   const painterRef = useRef<Painter | null>(null);
   const navigate = useNavigate();
 
@@ -76,38 +122,11 @@ function Bench({ id }: { id: string }) {
     };
   }, [id]);
 
-  // What was healed shows on the face map when the hand rests.
-  const settledRevision = useSettled(revision, 900);
-  useEffect(() => {
-    if (settledRevision > 0) void useFaces.getState().refresh();
-  }, [settledRevision]);
-
   useEffect(() => {
     if (portrait?.id !== id) return;
     document.title = `${portrait.name} · Mellow Glass`;
     useView.getState().setPicture({ width: portrait.width, height: portrait.height });
   }, [id, portrait?.id, portrait?.name, portrait?.width, portrait?.height]);
-
-  useEffect(() => {
-    const back = () => document.visibilityState === "visible" && waiting === 0 && void catchUp();
-    document.addEventListener("visibilitychange", back);
-    return () => document.removeEventListener("visibilitychange", back);
-  }, [catchUp, waiting]);
-
-  useEffect(() => {
-    if (waiting === 0) return;
-    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener("beforeunload", ask);
-    return () => window.removeEventListener("beforeunload", ask);
-  }, [waiting]);
-
-  // Nothing may go on showing a pass that is gone.
-  useEffect(() => {
-    const { against, instead, inGlass, set } = useCompare.getState();
-    if (!stillThere(instead, passes)) set({ instead: RESULT });
-    if (!stillThere(inGlass, passes)) set({ inGlass: ORIGINAL });
-    if (!stillThere(against, passes)) set({ mode: "off", against: ORIGINAL });
-  }, [passes]);
 
   const queries = useQueryClient();
   const keepNow = useCallback((portrait: string) => keepTake(portrait, queries), [queries]);
@@ -277,7 +296,8 @@ function Bench({ id }: { id: string }) {
     );
   return (
     <div className="mg-bench">
-      <TopBar stage={stage} onStage={setStage} onDeliver={() => setDelivering(true)} />
+      <Keeping />
+      <TopBar stage={stage} onStage={setStage} onDeliver={deliver} />
       <aside className="mg-left" aria-label="Overview">
         <FaceMap />
         <Finder />

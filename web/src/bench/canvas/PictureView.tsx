@@ -1,7 +1,7 @@
 /** The picture with everything drawn over it, and what the pointer does there. */
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Operation, Touch } from "../../api/client";
-import { useBench } from "../state/bench";
+import { useBench, useBenchParts } from "../state/bench";
 import { CLEARING, offsetFor, OUTLINING, PAINTING, TAKING, useHand, type Mode } from "../state/hand";
 import { extent, findTouch, radiusOf, turnedTo, union } from "../state/model";
 import { bandSettings, passFor, pxPerMm } from "../state/bands";
@@ -101,8 +101,8 @@ function SourceCross({ at, start }: { at: readonly number[] | null; start: reado
   );
 }
 
-export function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
-  const { portrait, passes, picked, also, openPass, gesture, pick } = useBench();
+export const PictureView = memo(function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
+  const { portrait, passes, picked, also, openPass, gesture, pick } = useBenchParts("portrait", "passes", "picked", "also", "openPass", "gesture", "pick");
   const hand = useHand();
   const { view, screen, setScreen, zoomAt, panBy, toggleFit } = useView();
   const compare = useCompare();
@@ -562,4 +562,4 @@ export function PictureView({ painterRef }: { painterRef: React.RefObject<Painte
       <ChangeLegend />
     </div>
   );
-}
+});

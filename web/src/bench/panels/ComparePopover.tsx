@@ -4,13 +4,13 @@ import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { hint } from "../keys";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { choices, fromKey, keyOf, MODES, RESULT, useCompare, type Show } from "../state/compare";
 import { useHand } from "../state/hand";
 import { useTakes } from "../state/takes";
 
 function ShowChoice({ label, value, withResult, onChange }: { label: string; value: Show; withResult?: boolean; onChange: (show: Show) => void }) {
-  const { portrait, passes, openPass } = useBench();
+  const { portrait, passes, openPass } = useBenchParts("portrait", "passes", "openPass");
   const takes = useTakes(portrait?.id);
   const list = choices(passes, openPass, takes.data ?? []);
   const key = keyOf(value);

@@ -3,7 +3,7 @@ import { Alert, Button, Form, Modal, ProgressBar } from "react-bootstrap";
 import { ApiError, client, unwrap, type Delivery, type DeliveryWish } from "../../api/client";
 import { megabytes } from "../../ui/format";
 import { Slider } from "../../ui/Slider";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 
 const FORMATS: { value: NonNullable<DeliveryWish["format"]>; text: string }[] = [
   { value: "jpeg", text: "JPEG" },
@@ -19,7 +19,7 @@ function save(delivery: Delivery) {
 }
 
 export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () => void }) {
-  const { portrait, waiting } = useBench();
+  const { portrait, waiting } = useBenchParts("portrait", "waiting");
   const [format, setFormat] = useState<NonNullable<DeliveryWish["format"]>>("jpeg");
   const [quality, setQuality] = useState(95);
   const [bits, setBits] = useState<8 | 16>(8);

@@ -138,7 +138,7 @@ const Drawing = memo(function Drawing({ places, open, seen: ticks, face, current
   );
 });
 
-export function FaceMap() {
+export const FaceMap = memo(function FaceMap() {
   const { analysis, face, sensitivity, problem, again } = useFaces();
   const { view, screen, picture } = useView();
   const sweep = useSweep();
@@ -216,7 +216,7 @@ export function FaceMap() {
       </Button>
     </section>
   );
-}
+});
 
 const LABELS: Record<string, [number, number]> = {
   forehead: [60, 34],

@@ -1,7 +1,7 @@
 /** Faces: what was found, how sure the scale is, and corrections by hand. */
 import { Button } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand, type Mode } from "../state/hand";
 import { useView } from "../state/view";
@@ -14,7 +14,7 @@ const HANDS: { mode: Mode; title: string; icon: string; how: string }[] = [
 
 export function FacesCard() {
   const { analysis, face, set, again } = useFaces();
-  const { passes, gesture } = useBench();
+  const { passes, gesture } = useBenchParts("passes", "gesture");
   const hand = useHand();
   const { show } = useView();
   if (!analysis) return null;

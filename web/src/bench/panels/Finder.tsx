@@ -1,5 +1,6 @@
 /** The whole picture, small, with a frame where the bench looks; a click or drag goes there. */
-import { useBench } from "../state/bench";
+import { memo } from "react";
+import { useBenchParts } from "../state/bench";
 import { seen } from "../canvas/viewport";
 import { useView } from "../state/view";
 import { useSettled } from "../../ui/useSettled";
@@ -9,8 +10,8 @@ const REFRESH_MS = 1500;
 const WIDTH = 148;
 const TALLEST = 190;
 
-export function Finder() {
-  const { portrait, revision } = useBench();
+export const Finder = memo(function Finder() {
+  const { portrait, revision } = useBenchParts("portrait", "revision");
   const shown = useSettled(revision, REFRESH_MS);
   const { view, screen, picture, centre, toggleFit } = useView();
   if (!portrait) return null;
@@ -49,4 +50,4 @@ export function Finder() {
       />
     </div>
   );
-}
+});

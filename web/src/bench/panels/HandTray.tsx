@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
@@ -273,7 +274,7 @@ function HandValues() {
   );
 }
 
-export function HandTray() {
+export const HandTray = memo(function HandTray() {
   const hand = useHand();
   const { held, set: look } = useCompare();
   const { view, zoomStep, zoomTo, fit, fitted } = useView();
@@ -379,4 +380,4 @@ export function HandTray() {
       </ButtonGroup>
     </footer>
   );
-}
+});

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
-import { useBench } from "../state/bench";
+import { useBench, useBenchParts } from "../state/bench";
 import { useFaces, type Decision, type Mark } from "../state/faces";
 import { useHand } from "../state/hand";
 import { healing, millimetres, visibleMarks } from "../state/marks";
@@ -20,7 +20,7 @@ const MOST_LISTED = 120;
 
 export function MarksCard() {
   const { analysis, face, sensitivity, marksShown, selected, set, decide } = useFaces();
-  const { gesture } = useBench();
+  const { gesture } = useBenchParts("gesture");
   const hand = useHand();
   const zones = useZones();
   const [kind, setKind] = useState("");

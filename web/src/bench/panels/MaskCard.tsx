@@ -7,7 +7,7 @@ import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { hint } from "../keys";
 import { pxPerMm } from "../state/bands";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { keyOf, RESULT, useCompare, type Show } from "../state/compare";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
@@ -34,7 +34,7 @@ const RANGE: Area = {
 };
 
 export function MaskCard({ pass, painterRef }: { pass: Pass; painterRef: RefObject<Painter | null> }) {
-  const { passes, gesture } = useBench();
+  const { passes, gesture } = useBenchParts("passes", "gesture");
   const { mode, set } = useHand();
   const { instead, set: look } = useCompare();
   const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);

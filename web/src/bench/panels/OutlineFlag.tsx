@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
 import { takeOutline } from "../canvas/useOutlining";
 import { hint } from "../keys";
-import { useBench } from "../state/bench";
+import { useBench, useBenchParts } from "../state/bench";
 import { useHand } from "../state/hand";
 import { bySteps, useOutline } from "../state/outline";
 
@@ -13,7 +13,7 @@ const SLOW_MS = 500;
 
 /** How much of a long gesture is done, 0..1; null where none goes on. */
 function useWork(): number | null {
-  const { portrait, waiting } = useBench();
+  const { portrait, waiting } = useBenchParts("portrait", "waiting");
   const [done, setDone] = useState<number | null>(null);
   const id = portrait?.id;
   useEffect(() => {

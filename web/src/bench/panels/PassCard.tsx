@@ -1,4 +1,4 @@
-import { useState, type FormEvent, type RefObject } from "react";
+import { memo, useState, type FormEvent, type RefObject } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { Kind, Operation, Pass, Setting } from "../../api/client";
 import { Choice } from "../../ui/Choice";
@@ -6,7 +6,7 @@ import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { hint } from "../keys";
-import { useBench } from "../state/bench";
+import { useBench, useBenchParts } from "../state/bench";
 import { BLENDS } from "../state/model";
 import { carry } from "../state/carrying";
 import { MaskCard } from "./MaskCard";
@@ -20,9 +20,9 @@ interface Props {
   kind: Kind | undefined;
   painterRef: RefObject<Painter | null>;
   /** One place up or down among those shown. */
-  onMove: (by: 1 | -1) => void;
-  onDrag: () => void;
-  onDrop: () => void;
+  onMove: (id: string, by: 1 | -1) => void;
+  onDrag: (id: string) => void;
+  onDrop: (id: string) => void;
 }
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
@@ -36,11 +36,11 @@ function matters({ name, auto }: Setting, { settings }: Pass): boolean {
   return name !== "px_per_mm" || band !== "all";
 }
 
-export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
-  const { openPass, open, gesture } = useBench();
+export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
+  const { open, gesture } = useBenchParts("open", "gesture");
+  const isOpen = useBench((s) => s.openPass === pass.id);
   const [name, setName] = useState<string | null>(null);
   const [draft, setDraft] = useState<Record<string, number>>({});
-  const isOpen = openPass === pass.id;
 
   const operation = (change: Change): Operation => ({ op: "change_pass", id: pass.id, ...change });
   const show = (key: string, value: number, change: Change) => {
@@ -64,10 +64,10 @@ export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Pro
   return (
     <li
       onDragOver={(e) => e.preventDefault()}
-      onDrop={onDrop}
+      onDrop={() => onDrop(pass.id)}
       className={`mg-card ${isOpen ? "mg-card-open" : ""} ${pass.enabled && pass.stage_on ? "" : "mg-card-off"}`}
     >
-      <div className="mg-card-head" draggable={name === null} onDragStart={onDrag} title="Drag to another place">
+      <div className="mg-card-head" draggable={name === null} onDragStart={() => onDrag(pass.id)} title="Drag to another place">
         <Form.Check
           type="switch"
           role="switch"
@@ -117,10 +117,10 @@ export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Pro
             <Dropdown.Item as="button" title="Then open the other portrait and bring it there" onClick={() => carry([pass])}>
               Copy for another portrait
             </Dropdown.Item>
-            <Dropdown.Item as="button" title={hint("passUp")} onClick={() => onMove(1)}>
+            <Dropdown.Item as="button" title={hint("passUp")} onClick={() => onMove(pass.id, 1)}>
               Move up
             </Dropdown.Item>
-            <Dropdown.Item as="button" title={hint("passDown")} onClick={() => onMove(-1)}>
+            <Dropdown.Item as="button" title={hint("passDown")} onClick={() => onMove(pass.id, -1)}>
               Move down
             </Dropdown.Item>
             <Dropdown.Divider />
@@ -167,4 +167,4 @@ export function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Pro
       )}
     </li>
   );
-}
+});

@@ -1,9 +1,9 @@
-import { useState, type RefObject } from "react";
+import { memo, useCallback, useEffect, useRef, type RefObject } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Operation } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import type { Painter } from "../canvas/Painter";
-import { movePass, useBench } from "../state/bench";
+import { movePass, useBench, useBenchParts } from "../state/bench";
 import { bring, useCarried } from "../state/carrying";
 import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
@@ -17,19 +17,32 @@ import { ZonesCard } from "./ZonesCard";
 type Stage = Extract<Operation, { op: "switch_stage" }>["stage"];
 
 /** The passes of a stage as cards, the latest on top. */
-export function PassPanel({
+export const PassPanel = memo(function PassPanel({
   stage,
   painterRef,
 }: {
   stage: string;
   painterRef: RefObject<Painter | null>;
 }) {
-  const { portrait, passes, gesture } = useBench();
+  const { portrait, passes, gesture } = useBenchParts("portrait", "passes", "gesture");
   const carried = useCarried();
-  const [dragged, setDragged] = useState<string | null>(null);
+  const dragged = useRef<string | null>(null);
   const kinds = useKinds();
   const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
+  const shownNow = useRef(shown);
+  useEffect(() => {
+    shownNow.current = shown;
+  });
+  // The same functions every time: a card is drawn anew only when its own pass changes.
+  const move = useCallback((id: string, by: 1 | -1) => movePass(id, by, shownNow.current), []);
+  const drag = useCallback((id: string) => (dragged.current = id), []);
+  const drop = useCallback((id: string) => {
+    const { passes: all, gesture: send } = useBench.getState();
+    if (dragged.current && dragged.current !== id)
+      send({ op: "move_pass", id: dragged.current, index: all.findIndex((p) => p.id === id) });
+    dragged.current = null;
+  }, []);
   const add = (kind: string) => gesture({ op: "add_pass", kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
@@ -91,13 +104,9 @@ export function PassPanel({
             pass={p}
             kind={here.find((k) => k.name === p.kind)}
             painterRef={painterRef}
-            onMove={(by) => movePass(p.id, by, shown)}
-            onDrag={() => setDragged(p.id)}
-            onDrop={() => {
-              if (dragged && dragged !== p.id)
-                gesture({ op: "move_pass", id: dragged, index: passes.findIndex((q) => q.id === p.id) });
-              setDragged(null);
-            }}
+            onMove={move}
+            onDrag={drag}
+            onDrop={drop}
           />
         ))}
       </ul>
@@ -109,4 +118,4 @@ export function PassPanel({
       )}
     </aside>
   );
-}
+});

@@ -1,9 +1,9 @@
 /** What was done, step by step, and the takes that were kept. */
-import { useState } from "react";
+import { memo, useState } from "react";
 import { Steps } from "./Steps";
 import { Takes } from "./Takes";
 
-export function Past() {
+export const Past = memo(function Past() {
   const [tab, setTab] = useState<"history" | "takes">("history");
   const entry = (name: typeof tab, title: string) => (
     <button type="button" role="tab" aria-selected={tab === name} aria-controls="past" onClick={() => setTab(name)}>
@@ -21,4 +21,4 @@ export function Past() {
       </div>
     </section>
   );
-}
+});

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, unwrap } from "../../api/client";
 import { useSettled } from "../../ui/useSettled";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 
 /** The history as a list: a click goes back or forward to any step. */
 export function Steps() {
-  const { portrait, history, revision, goTo } = useBench();
+  const { portrait, history, revision, goTo } = useBenchParts("portrait", "history", "revision", "goTo");
   const id = portrait?.id ?? "";
   const settled = useSettled(revision, 1200);
   const steps = useQuery({

@@ -3,12 +3,12 @@ import { useState, type FormEvent } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Take } from "../../api/client";
 import { Icon } from "../../ui/Icon";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { RESULT, useCompare } from "../state/compare";
 import { useTakeActions, useTakes } from "../state/takes";
 
 export function Takes() {
-  const { portrait, gesture } = useBench();
+  const { portrait, gesture } = useBenchParts("portrait", "gesture");
   const id = portrait?.id ?? "";
   const takes = useTakes(portrait?.id);
   const actions = useTakeActions(id);

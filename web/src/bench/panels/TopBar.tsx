@@ -1,8 +1,9 @@
+import { memo } from "react";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
 import { Icon } from "../../ui/Icon";
 import { hint } from "../keys";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { STAGES, useKinds } from "../state/kinds";
 
 interface Props {
@@ -12,7 +13,7 @@ interface Props {
 }
 
 function Saving() {
-  const { saving, waiting } = useBench();
+  const { saving, waiting } = useBenchParts("saving", "waiting");
   if (saving === "offline")
     return (
       <span className="mg-saving mg-warn" role="status">
@@ -26,8 +27,8 @@ function Saving() {
   );
 }
 
-export function TopBar({ stage, onStage, onDeliver }: Props) {
-  const { portrait, passes, history, undo, redo } = useBench();
+export const TopBar = memo(function TopBar({ stage, onStage, onDeliver }: Props) {
+  const { portrait, passes, history, undo, redo } = useBenchParts("portrait", "passes", "history", "undo", "redo");
   const kinds = useKinds();
   const real = kinds.data?.filter((k) => !k.guide);
   const stageOf = new Map(real?.map((k) => [k.name, k.stage]));
@@ -86,4 +87,4 @@ export function TopBar({ stage, onStage, onDeliver }: Props) {
       <Button onClick={onDeliver}>Deliver</Button>
     </header>
   );
-}
+});

@@ -5,7 +5,7 @@ import type { Operation, Pass, Setting } from "../../api/client";
 import type { Painter } from "../canvas/Painter";
 import { Icon } from "../../ui/Icon";
 import { hint } from "../keys";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { extent, findTouch, isOutline, union } from "../state/model";
 import { SettingControl } from "./SettingControl";
@@ -17,7 +17,7 @@ interface Props {
 }
 
 export function TouchValues({ pass, settings, painterRef }: Props) {
-  const { passes, picked, also, gesture } = useBench();
+  const { passes, picked, also, gesture } = useBenchParts("passes", "picked", "also", "gesture");
   const known = useFaces((s) => (s.analysis?.faces.length ?? 0) > 0);
   const [draft, setDraft] = useState<Record<string, number>>({});
   const found = findTouch(passes, picked);

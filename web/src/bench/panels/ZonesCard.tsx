@@ -2,7 +2,7 @@
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
-import { useBench } from "../state/bench";
+import { useBenchParts } from "../state/bench";
 import { useFaces, type ZoneShow } from "../state/faces";
 import { useHand } from "../state/hand";
 import { useZones } from "../state/zones";
@@ -24,7 +24,7 @@ const WAYS: Record<string, string> = { brush: "Brush", colour: "Colour", invert:
 
 export function ZonesCard() {
   const { zone, zoneShow, set } = useFaces();
-  const { passes, gesture } = useBench();
+  const { passes, gesture } = useBenchParts("passes", "gesture");
   const hand = useHand();
   const zones = useZones();
   const touches = passes

@@ -1,8 +1,10 @@
 /** What the bench knows: the portrait, its passes, and the gestures on their way to the server. */
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import {
   ApiError,
   client,
+  postNow,
   unwrap,
   type Operation,
   type Outcome,
@@ -69,22 +71,13 @@ let onReloaded: (revision: number) => void = () => undefined;
 let seenNow: () => Grid | null = () => null;
 
 export const useBench = create<BenchState>((set, get) => {
-  const count = () => set({ waiting: jobs.length });
-
   const send = (job: Job): Promise<Outcome> => {
     const { portrait, revision, history } = get();
-    const params = { path: { portrait_id: portrait!.id } };
+    const path = `/api/portraits/${portrait!.id}`;
     if (job.kind === "gesture")
-      return unwrap(
-        client.POST("/api/portraits/{portrait_id}/gestures", {
-          params,
-          body: { revision, operation: job.operation, seen: seenNow() },
-        }),
-      );
+      return postNow<Outcome>(`${path}/gestures`, { revision, operation: job.operation, seen: seenNow() });
     const to = job.kind === "to" ? job.at : history.at + job.by;
-    return unwrap(
-      client.POST("/api/portraits/{portrait_id}/history", { params, body: { revision, to, seen: seenNow() } }),
-    );
+    return postNow<Outcome>(`${path}/history`, { revision, to, seen: seenNow() });
   };
 
   const accept = (outcome: Outcome) => {
@@ -93,7 +86,6 @@ export const useBench = create<BenchState>((set, get) => {
       passes,
       revision: outcome.revision,
       history: outcome.history,
-      portrait: s.portrait && { ...s.portrait, worked_at: outcome.worked_at },
       picked: findTouch(passes, s.picked) ? s.picked : null,
       also: s.also.filter((id) => findTouch(passes, id)),
       openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
@@ -132,9 +124,11 @@ export const useBench = create<BenchState>((set, get) => {
     busy = true;
     let failures = 0;
     while (jobs.length) {
-      set({ saving: failures ? "offline" : "saving" });
       const job = jobs[0]!;
-      if (await attempt(job)) {
+      // Sent before anything is drawn anew for it.
+      const settled = attempt(job);
+      set({ saving: failures ? "offline" : "saving", waiting: jobs.length });
+      if (await settled) {
         if (failures > 1) set({ notice: "The connection is back; what you did meanwhile is being saved." });
         failures = 0;
         jobs = jobs.filter((j) => j !== job);
@@ -145,15 +139,15 @@ export const useBench = create<BenchState>((set, get) => {
           await new Promise((resolve) => window.setTimeout(resolve, RETRY_MS));
         }
       }
-      count();
+      if (jobs.length) set({ waiting: jobs.length });
     }
     busy = false;
-    set({ saving: "saved" });
+    set({ saving: "saved", waiting: 0 });
   };
 
   const push = (job: Job) => {
     jobs.push(job);
-    count();
+    if (busy) set({ waiting: jobs.length });
     void run();
   };
 
@@ -230,6 +224,13 @@ export const useBench = create<BenchState>((set, get) => {
     ask: (question) => set({ question }),
   };
 });
+
+/** Parts of the bench by name; what shows them is drawn anew only when one of them changes. */
+export function useBenchParts<K extends keyof BenchState>(...names: K[]): Pick<BenchState, K> {
+  return useBench(
+    useShallow((s) => Object.fromEntries(names.map((name) => [name, s[name]])) as Pick<BenchState, K>),
+  );
+}
 
 /** All picked touches, the one in hand first. */
 export function pickedOnes(): string[] {

@@ -4,7 +4,7 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { client, unwrap } from "../../api/client";
 import { useSettled } from "../../ui/useSettled";
-import { useBench } from "./bench";
+import { useBenchParts } from "./bench";
 import { useFaces } from "./faces";
 
 const REST_MS = 900;
@@ -42,7 +42,7 @@ export function inWords({ texture, change }: { texture: number; change: number }
 
 /** Every zone of the face in hand, read anew when the hand rests; asked for while wanted. */
 export function useReadings() {
-  const { portrait, revision } = useBench();
+  const { portrait, revision } = useBenchParts("portrait", "revision");
   const { analysis, face } = useFaces();
   const wanted = useLimits((s) => s.reading);
   const settled = useSettled(revision, REST_MS);
