@@ -11,7 +11,7 @@ _REDNESS = (
     Setting("amount", "Amount", "How much of the redness goes.", default=50.0, unit="%"),
     Setting("tolerance", "Own variety", "Redness that belongs to this skin and stays.",
             low=0.0, high=15.0, default=7.0, step=0.1),
-    Setting("floor", "Never greyer", "Part of the skin's own saturation that always stays.",
+    Setting("floor", "Grey guard", "Part of the skin's own saturation that always stays.",
             default=60.0, unit="%"),
     Setting("size_mm", "From size", "Redness of smaller places stays as it is.", low=0.3,
             high=10.0, default=2.0, step=0.1, unit="mm"),

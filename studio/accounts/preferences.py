@@ -27,6 +27,7 @@ class Brush(Schema):
     softness: Annotated[float, Field(ge=0, le=100)]
     opacity: Annotated[float, Field(ge=0, le=100)]
     flow: Annotated[float, Field(ge=1, le=100)]
+    edges: Annotated[float, Field(ge=0, le=100)] = 0
 
 
 class PreferencesBody(Schema):

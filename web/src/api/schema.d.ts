@@ -730,6 +730,11 @@ export interface components {
             opacity: number;
             /** Flow */
             flow: number;
+            /**
+             * Edges
+             * @default 0
+             */
+            edges: number;
         };
         /**
          * PreferencesBody

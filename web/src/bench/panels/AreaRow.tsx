@@ -1,4 +1,5 @@
 /** One area of a mask with its settings. */
+import { useId } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Area } from "../../api/client";
 import { Icon } from "../../ui/Icon";
@@ -21,6 +22,7 @@ interface Props {
 }
 
 export function AreaRow({ area, first, onShow, onChange, onRemove, onPick }: Props) {
+  const roundId = useId();
   return (
     <li className="mg-area" aria-label={`Area: ${TITLES[area.kind].toLowerCase()}`}>
       <div className="mg-row">
@@ -74,6 +76,7 @@ export function AreaRow({ area, first, onShow, onChange, onRemove, onPick }: Pro
         <Form.Check
           type="switch"
           role="switch"
+          id={roundId}
           label="Round"
           title="In circles around where it begins"
           checked={area.round}

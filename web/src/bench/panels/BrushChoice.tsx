@@ -19,12 +19,13 @@ export function BrushChoice() {
       softness: brush.softness,
       opacity: brush.opacity,
       flow: brush.flow,
+      maskEdges: brush.edges ?? 0,
     });
   };
   const keep = (event: FormEvent) => {
     event.preventDefault();
-    const { mode, radius, softness, opacity, flow } = hand;
-    const brush = { name: name.trim(), mode, radius_mm: Math.max(radius / pxPerMm(), 0.01), softness, opacity, flow };
+    const { mode, radius, softness, opacity, flow, maskEdges: edges } = hand;
+    const brush = { name: name.trim(), mode, radius_mm: Math.max(radius / pxPerMm(), 0.01), softness, opacity, flow, edges };
     if (brush.name) void save({ brushes: [...brushes.filter((b) => b.name !== brush.name), brush] }).then((done) => done && setName(""));
   };
   return (
