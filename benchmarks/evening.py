@@ -88,6 +88,7 @@ def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -
         own |= {f"{what}_{c}": v for c, v in zip("lab", colour, strict=True)}
     filled = {s.name: own[s.auto] for s in declared.settings if s.auto in own}
     areas = [{"kind": "zone", "zone": z, "way": "add"} for z in declared.zones]
+    areas += [{"kind": "zone", "zone": z, "way": "take"} for z in declared.besides]
     return {"id": kind, "kind": kind, "strength": strength, "settings": {**filled, **settings},
             "mask": {"areas": areas}}  # fmt: skip
 
@@ -152,11 +153,15 @@ def table() -> str:
         "| everyday routine: as photographed → evened | " + " | ".join(PEOPLE) + " |",
         "|---" * (len(PEOPLE) + 1) + "|",
     ]
-    scores = {}
+    scores, evened = {}, []
     for name in PEOPLE:
         one = of_person(name)
-        result = one.renderer.render(everyday(one), one.renderer.bounds)
+        whole = everyday(one)
+        result = one.renderer.render(whole, one.renderer.bounds)
         scores[name] = (score(name, load(name).raw), score(name, result))
+        # How many spots somebody has says nothing of how well their skin is evened.
+        spotless = one.renderer.render(Edit(whole.passes[:1]), one.renderer.bounds)
+        evened.append(scores[name][1].difference / score(name, spotless).difference)
     rows: list[tuple[str, Any]] = [
         ("mean CIEDE2000 over the skin", lambda s: f"{s.difference:.3f}"),
         *((f"{b}, error in CIELAB", lambda s, n=n: f"{s.bands[n]:.3f}")
@@ -169,6 +174,9 @@ def table() -> str:
         lines.append(f"| {title} | {' | '.join(cells)} |")
     left = [after.difference / before.difference for before, after in scores.values()]
     lines.append("| difference left | " + " | ".join(f"{100 * v:.0f} %" for v in left) + " |")
+    lines.append(
+        "| of what healed spots leave | " + " | ".join(f"{100 * v:.0f} %" for v in evened) + " |"
+    )
     seconds, megabytes = _large()
     lines += [
         "",

@@ -32,8 +32,8 @@ def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
     fine = -4.0 if part <= 1 else -8.0
     return (
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
-        Step("redness", {"amount": 50.0 * part}),
-        Step("shine", {"amount": 40.0 * part}),
+        Step("redness", {"amount": 50.0 * part, "tolerance": 5.0}),
+        Step("shine", {"amount": 40.0 * part, "threshold": 16.0}),
         Step("shadows", {"amount": 40.0 * part, "least": 2.5}),
     )
 
@@ -44,7 +44,7 @@ ROUTINES = (
     Routine("light", "Light", "Hardly to be seen: spots, and a breath of the rest.",
             _skin(0.5, -5.0, 0.0)),
     Routine("everyday", "Everyday", "Spots, bands, redness, shine, under the eyes: subtle.",
-            _skin(1.0, -10.0, 0.0)),
+            _skin(1.0, -8.0, 0.0)),
     Routine("strong", "Strong", "The same and blemishes, for large unrest or a smooth look.",
             (Step("blemishes"), *_skin(1.5, -40.0, -25.0))),
 )  # fmt: skip

@@ -5,13 +5,15 @@ from __future__ import annotations
 import hashlib
 from functools import cached_property
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
-from retouch.face.names import members
+from retouch.face.names import ALL_SKIN, members
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
 
@@ -19,6 +21,45 @@ from retouch.picture import Pyramid
 _UNKNOWN_SCALE = 6.0
 # Masks are interpolated: zones may reach so many pixels beyond what holds them.
 _SPREAD = 2
+# Skin of no more than this share isn't counted.
+_HARDLY = np.float32(0.15)
+# Hairs across the skin are up to so many pixels wide, darker than it by more than pores are (as a
+# part of its light) and grain (encoded), and surely hairs where they are so much darker still.
+_WIDEST, _PORE, _GRAIN, _HAIR = 5, 0.11, 0.015, 0.08
+
+
+def strands(image: NDArray[np.float32], size: int = 1) -> NDArray[np.float32]:
+    """How surely each pixel of skin is a hair or lash across it, (h, w) 0..1.
+
+    What a closing fills in is dark and thin (the black top-hat: J. Serra, *Image Analysis and
+    Mathematical Morphology*, 1982); pores and grain are far less dark than a hair.
+
+    Parameters
+    ----------
+    image : ndarray (h, w, 3) float32
+        Encoded 0..1.
+    size : int
+        Pixels of the original in each of its own; hairs are lost in large ones.
+    """
+    wide = 2 * (_WIDEST // (2 * size)) + 1
+    if wide == 1:
+        return np.zeros(image.shape[:2], np.float32)
+    light = cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2GRAY)
+    filled = cv2.morphologyEx(light, cv2.MORPH_CLOSE, np.ones((wide, wide), np.uint8))
+    return _darker(light, filled)
+
+
+@compiled
+def _darker(light: NDArray[np.float32], filled: NDArray[np.float32]) -> NDArray[np.float32]:
+    h, w = light.shape
+    out = np.empty((h, w), np.float32)
+    for i in range(h):
+        for j in range(w):
+            own, grain = filled[i, j], np.float32(_GRAIN)
+            t = own - light[i, j] - np.float32(_PORE) * own - grain
+            t = min(max(t / (np.float32(_HAIR) * own + grain), np.float32(0)), np.float32(1))
+            out[i, j] = t * t * (np.float32(3) - np.float32(2) * t)
+    return out
 
 
 class FaceZones:
@@ -69,9 +110,27 @@ class FaceZones:
             self.analysis, zone, around, (shape[0] + 2 * margin, shape[1] + 2 * margin),
             self.touches, self.pyramid.sampled, None if face < 0 else face, self.px_per_mm(face),
         )  # fmt: skip
-        return np.ascontiguousarray(
+        own = np.ascontiguousarray(
             cover[margin : margin + shape[0], margin : margin + shape[1]], np.float32
         )
+        if members(zone)[0] in ALL_SKIN:
+            # What is hardly skin is a lip, an eye or cloth, and is left alone altogether.
+            own = np.clip((own - _HARDLY) * np.float32(1 / (1 - _HARDLY)), 0, 1)
+            self._spare_strands(own, rect, size)
+        return own
+
+    def _spare_strands(self, cover: NDArray[np.float32], rect: Rect, size: int) -> None:
+        """Take hairs and lashes across the skin out of a mask, in place."""
+        x, y, w, h = cv2.boundingRect((cover > 0).view(np.uint8))
+        if not w or size * 2 > _WIDEST:
+            return
+        here = np.s_[y : y + h, x : x + w]
+        kx, ky = rect.width / cover.shape[1], rect.height / cover.shape[0]
+        part = Rect(
+            round(rect.x0 + x * kx), round(rect.y0 + y * ky),
+            round(rect.x0 + (x + w) * kx), round(rect.y0 + (y + h) * ky),
+        )  # fmt: skip
+        cover[here] *= 1 - strands(self.pyramid.sampled(part, (h, w)), size)
 
     def extent(self, zone: str, face: int) -> Rect | None:
         """A rectangle outside of which a zone covers nothing; None: not known."""

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +22,9 @@ from retouch.picture import Pyramid
 Array = NDArray[np.float32]
 
 _BUDGET = 160 * 1024 * 1024
+# Masks of so many pixels or more are drawn in strips at the same time.
+_WORTH_PARTING, _STRIPS = 500_000, 2 * min(os.cpu_count() or 1, 4)
+_pool = ThreadPoolExecutor(_STRIPS // 2, thread_name_prefix="mask")
 
 
 @dataclass(frozen=True)
@@ -69,7 +75,17 @@ class Masks:
     def _ground(self, mask: Mask, rect: Rect, level: int, zones: Zones | None) -> Array:
         known = zones.key if zones is not None and mask.zones else ""
         key = (mask.ground_key, known, rect.as_tuple(), level)
-        make = lambda: _Kept(ground(mask, rect, level, self.pyramid, zones))  # noqa: E731
+
+        def part(strip: Rect) -> Array:
+            return ground(mask, strip, level, self.pyramid, zones)
+
+        def make() -> _Kept:
+            if rect.width * rect.height < _WORTH_PARTING:
+                return _Kept(part(rect))
+            edges = [rect.y0 + n * rect.height // _STRIPS for n in range(_STRIPS + 1)]
+            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]
+            return _Kept(np.concatenate(list(_pool.map(part, strips))))
+
         return self._grounds.get(key, make).cover
 
     def _covered(

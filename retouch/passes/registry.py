@@ -106,8 +106,8 @@ class PassKind:
     full size on each side; the same pixel comes out the same whatever rectangle is asked for. A
     kind with touches has ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
     picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zones`` are
-    where a new pass of the kind acts, if a face is known; with ``spares_marks`` without the marks
-    that are to stay.
+    where a new pass of the kind acts, if a face is known: without the zones ``besides``, and with
+    ``spares_marks`` without the marks that are to stay.
     """
 
     name: str
@@ -120,6 +120,7 @@ class PassKind:
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
     zones: tuple[str, ...] = ()
+    besides: tuple[str, ...] = ()
     spares_marks: bool = False
 
 

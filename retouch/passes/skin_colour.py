@@ -71,6 +71,8 @@ register(
         pixels=_less_red,
         reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
         zones=("skin",),
+        # Ears are redder than the face by nature.
+        besides=("ears",),
     )
 )
 register(

@@ -71,6 +71,8 @@ class Pyramid:
         part = inner.reduced(n).clip(bounds.reduced(n))
         area = self.crop(part, n)
         size = 1 << n
+        if inner == rect and shape == area.shape[:2]:
+            return area
         kx, ky = rect.width / shape[1] / size, rect.height / shape[0] / size
         matrix = np.array(
             [

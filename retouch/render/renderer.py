@@ -367,9 +367,16 @@ class Plan:
         ``rects`` are what it may look at and what it has to give; beyond the first the image isn't
         meant to be used any more. ``wide`` is what of both is worth keeping.
         """
-        rect, out = rects
         one, kind = self.passes[i], self._kinds[i]
-        cover = self.renderer.masks.draw(one.mask, out, level, self.zones, wide[1])
+        rect, out = rects
+        around = wide[1]
+        if kind.touches is None:
+            # Beyond the mask's reach there is nothing to do, and no mask to draw.
+            acting = self._extent(i).reduced(level).grow(1)
+            out, around = out.clip(acting), around.clip(acting)
+            if out.empty:
+                return
+        cover = self.renderer.masks.draw(one.mask, out, level, self.zones, around)
         share: Array | float = one.strength / 100
         if cover is not None:
             share = cover if share == 1.0 else share * cover

@@ -103,8 +103,12 @@ def _taken_back(
             after = np.sqrt((lab[i, j, 1] + a) ** 2 + (lab[i, j, 2] + b) ** 2)
             least = min(own * expected, before)
             if after < least:
-                # Only as far as the floor lets it.
-                part = (before - least) / max(before - after, np.float32(1e-3))
+                # Only as far as the floor lets it: where the way to the new colour first meets
+                # the circle of the least chroma.
+                long = a * a + b * b
+                along = lab[i, j, 1] * a + lab[i, j, 2] * b
+                inside = along * along - long * (before * before - least * least)
+                part = (-along - np.sqrt(max(inside, np.float32(0)))) / max(long, np.float32(1e-9))
                 part = min(max(part, np.float32(0)), one)
                 a *= part
                 b *= part

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import unittest
 
+import cv2
+import numpy as np
+
 from benchmarks import evening
+from benchmarks.faces import labels
 from benchmarks.scoring import load
 
 
@@ -19,4 +23,11 @@ class Everyday(unittest.TestCase):
                 for band, was, now in zip(evening.BANDS, before.bands, after.bands, strict=True):
                     self.assertLess(now, was, band)
                 self.assertTrue(85 <= after.fine <= 110, after.fine)
-                self.assertLess(after.outside, 0.003)
+                self.assertLess(after.outside, 0.001)
+                # Lips, teeth and irises stay as they are, but for a pixel or two at their rims:
+                # nothing that would show in an 8-bit file.
+                for label in (2, 3, 5):
+                    part = (labels(name) == label).astype(np.uint8)
+                    inner = cv2.erode(part, np.ones((7, 7), np.uint8)) > 0
+                    off = np.abs(result - load(name).raw).max(-1)[inner]
+                    self.assertLess(float(off.max(initial=0)), 0.5 / 255, label)

@@ -60,6 +60,7 @@ def _usual_areas(
     """The zones that a new pass of a kind acts on, of one person or of all; without kept marks."""
     who = {} if face is None else {"face": face}
     areas: list[dict[str, Any]] = [{"kind": "zone", "zone": z, **who} for z in kind.zones]
+    areas += [{"kind": "zone", "zone": z, "way": "take", **who} for z in kind.besides]
     if kind.spares_marks:
         areas += [_round(x, y, _SPARED * r) for x, y, r in context.kept(edit)[:_MOST_SPARED]]
     return areas

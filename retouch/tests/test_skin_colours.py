@@ -1,0 +1,112 @@
+"""What passes on skin do to its colours, told by formulas that aren't ours.
+
+Reference: colour-science's CIELAB and its cylinder form (CIE 15:2018).
+"""
+
+from __future__ import annotations
+
+import unittest
+
+import colour
+import cv2
+import numpy as np
+
+from retouch.geometry import Rect
+from retouch.skin.colour import to_lab
+from retouch.skin.light import less_shine
+from retouch.skin.redness import less_red
+
+# CIELAB of skin from very light to very dark (from memory, as common in the trade).
+TONES = {
+    "pale": (78, 9, 14),
+    "light": (70, 12, 18),
+    "olive": (62, 11, 22),
+    "brown": (48, 15, 22),
+    "dark": (34, 12, 15),
+}
+RECT = Rect(0, 0, 320, 240)
+SCALE = 6.0
+
+
+def lch(image: np.ndarray) -> np.ndarray:
+    """Lightness, chroma and hue (degrees) of encoded sRGB, by colour-science."""
+    lab = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(image.astype(np.float64)))
+    return np.asarray(colour.models.Lab_to_LCHab(lab))
+
+
+def skin_with(tone: tuple[float, float, float], change: tuple[float, float, float]) -> np.ndarray:
+    """Grained skin of a tone, in its middle a soft spot about 9 mm wide of another colour."""
+    rng = np.random.default_rng(2)
+    lab = np.empty((240, 320, 3), np.float32)
+    lab[:] = tone
+    lab[..., 0] += rng.normal(0, 1.2, (240, 320))
+    ys, xs = np.mgrid[:240, :320]
+    spot = np.exp(-((xs - 160) ** 2 + (ys - 120) ** 2) / (2 * 22**2))
+    lab += spot[..., None] * np.float32(change)
+    return np.clip(cv2.cvtColor(lab, cv2.COLOR_LAB2RGB), 0, 1)
+
+
+def turned(image: np.ndarray) -> float:
+    """Degrees of hue between the mean of the spot's middle and the skin in the corner."""
+    spot, around = (
+        lch(image[part].reshape(-1, 3).mean(0)[None])[0, 2]
+        for part in (np.s_[110:130, 150:170], np.s_[:40, :40])
+    )
+    return float((spot - around + 180) % 360 - 180)
+
+
+class Formulas(unittest.TestCase):
+    def test_lab_is_that_of_a_reference_library(self) -> None:
+        ramp = np.linspace(0, 1, 12, dtype=np.float32)
+        cube = np.stack(np.meshgrid(ramp, ramp, ramp), -1).reshape(-1, 12, 3)
+        reference = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(cube.astype(np.float64)))
+        np.testing.assert_allclose(to_lab(cube), reference, atol=0.3)
+
+
+class Redness(unittest.TestCase):
+    def test_a_corrected_blotch_has_the_hue_of_its_surroundings(self) -> None:
+        for name, tone in TONES.items():
+            for change in ((-4, 12, 0), (-6, 16, 2)):
+                image = skin_with(tone, change)
+                out = less_red(image, RECT, SCALE, np.float32(tone), 1.0)
+                with self.subTest(name, change=change):
+                    self.assertGreater(abs(turned(image)), 12)
+                    self.assertLess(abs(turned(out)), 3)
+
+    def test_no_chroma_ends_below_the_guard(self) -> None:
+        """Neither of skin nor of anything else; what was greyer before stays as it was."""
+        rng = np.random.default_rng(5)
+        for name, tone in TONES.items():
+            own = float(np.hypot(tone[1], tone[2]))
+            image = skin_with(tone, (-5, 25, -8))
+            image = np.clip(image + rng.normal(0, 0.03, image.shape), 0, 1).astype(np.float32)
+            for floor in (0.5, 0.9):
+                out = less_red(image, RECT, SCALE, np.float32(tone), 1.0, 0.0, floor)
+                before, after = lch(image), lch(out)
+                # The guard falls with lightness as the skin's own chroma does.
+                shade = np.clip(
+                    cv2.GaussianBlur(before[..., 0], (0, 0), SCALE) / tone[0], 0.35, 1.15
+                )
+                least = np.minimum(before[..., 1], floor * own * shade)
+                inside = out.min(-1) > 0
+                with self.subTest(name, floor=floor):
+                    self.assertLess(float((least - after[..., 1])[inside].max()), 0.4)
+
+    def test_lightness_is_held(self) -> None:
+        tone = TONES["light"]
+        image = skin_with(tone, (-4, 14, 0))
+        out = less_red(image, RECT, SCALE, np.float32(tone), 1.0)
+        self.assertLess(float(np.abs(lch(out)[..., 0] - lch(image)[..., 0]).max()), 0.3)
+
+
+class Shine(unittest.TestCase):
+    def test_light_falls_and_hue_stays(self) -> None:
+        for name, tone in TONES.items():
+            image = skin_with(tone, (min(24, 97 - tone[0]), -0.6 * tone[1], -0.6 * tone[2]))
+            out = less_shine(image, RECT, SCALE, np.float32(tone), 0.5, 10.0)
+            spot = np.s_[105:135, 145:175]
+            before, after = (lch(a[spot].reshape(-1, 3).mean(0)[None])[0] for a in (image, out))
+            with self.subTest(name):
+                self.assertLess(after[0], before[0] - 3)
+                self.assertGreater(after[1], before[1])
+                self.assertLess(abs((after[2] - before[2] + 180) % 360 - 180), 3)
