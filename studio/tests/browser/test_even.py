@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import numpy as np
 from playwright.sync_api import expect
 
 from studio.tests.browser.test_bench import SPOT, Bench
@@ -33,8 +34,23 @@ class Even(Bench):
         expect(
             mapped.get_by_role("button", name=re.compile("^Forehead.*texture \\d+ %"))
         ).to_have_count(1)
+        self._found_is_shown()
         self.page.keyboard.press("Control+z")
         expect(self.page.get_by_role("switch", name="Redness on or off")).to_have_count(0)
+
+    def _found_is_shown(self) -> None:
+        """What a pass works on, amplified on grey; where it finds nothing, grey alone."""
+        self.page.keyboard.press("0")
+        expect(self.picture()).to_have_attribute("data-sharp", "true")
+        before = self.pixels(30, 30)
+        self.page.get_by_role("button", name="Redness", exact=True).click()
+        found = self.page.get_by_role("button", name="Show what is found")
+        found.click()
+        grey = self.until_painted(30, 30, before)
+        self.assertLess(float(np.abs(grey - 127.5).max()), 4)
+        found.click()
+        again = self.until_painted(30, 30, grey)
+        self.assertLess(float(np.abs(again - before).max()), 4)
 
     def test_a_colour_is_pressed_and_dragged_lighter(self) -> None:
         self.stage()

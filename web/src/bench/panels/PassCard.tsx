@@ -9,6 +9,7 @@ import { hint } from "../keys";
 import { useBench, useBenchParts } from "../state/bench";
 import { BLENDS } from "../state/model";
 import { carry } from "../state/carrying";
+import { FoundButton } from "./FoundButton";
 import { MaskCard } from "./MaskCard";
 import { RepeatsButton } from "./RepeatsButton";
 import { SettingControl } from "./SettingControl";
@@ -159,6 +160,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             choices={Object.entries(BLENDS)}
             onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
           />
+          <FoundButton pass={pass} />
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}
           {kind?.touch_settings && <TouchList pass={pass} />}
