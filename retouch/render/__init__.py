@@ -3,7 +3,10 @@
 from retouch.cache import ByteCache
 from retouch.render.changes import changed_region
 from retouch.render.export import in_srgb, render_whole, resized
-from retouch.render.renderer import Patch, Plan, Renderer, propose_source
+from retouch.render.plan import Plan
+from retouch.render.proposing import propose_source
+from retouch.render.renderer import Renderer
+from retouch.render.stock import Patch
 from retouch.render.view import render_view
 
 __all__ = [

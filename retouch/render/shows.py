@@ -17,7 +17,7 @@ from retouch.edit.model import Pass
 from retouch.picture import profile as profiles
 from retouch.picture.model import to_integers
 from retouch.render.grid import ViewGrid
-from retouch.render.renderer import Plan
+from retouch.render.plan import Plan
 from retouch.render.view import grid_of, seen
 
 Pixels = NDArray[np.uint8]

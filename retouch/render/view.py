@@ -14,7 +14,7 @@ from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture.model import to_integers
 from retouch.render.grid import ViewGrid
-from retouch.render.renderer import Plan
+from retouch.render.plan import Plan
 
 # Views of so many pixels or more are rendered in as many bands as there are processors, up to four.
 _WORTH_PARTING = 250_000

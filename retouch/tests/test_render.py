@@ -21,7 +21,7 @@ from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_float, to_integers
 from retouch.render import ByteCache, Renderer, changed_region, propose_source, render_view
 from retouch.render.export import in_srgb, render_whole, resized
-from retouch.render.renderer import Patch
+from retouch.render.stock import Patch
 from retouch.tests.scenes import skin, spot
 from retouch.tests.test_pictures import wide_profile
 

@@ -155,7 +155,8 @@ class Analysing(StudioTest):
         self.assertTrue(
             50 < made["settings"]["skin_l"] < 80 and 4 < made["settings"]["skin_a"] < 20
         )
-        self.assertEqual([a["zone"] for a in made["mask"]["areas"]], ["skin"])
+        areas = [(a["zone"], a["way"]) for a in made["mask"]["areas"]]
+        self.assertEqual(areas, [("skin", "add"), ("ears", "take")])
         # A routine is ordinary passes and heals of what is left to clear, one step of the history.
         before = len(self.desk(one.id)["passes"])
         answer = self.gesture(one.id, revision + 3, op="apply_routine", name="everyday")

@@ -13,7 +13,7 @@ class PreferencesTest(StudioTest):
 
     brush = {
         "name": "Teeth, gentle", "mode": "clone", "radius_mm": 1.5, "softness": 80,
-        "opacity": 20, "flow": 30,
+        "opacity": 20, "flow": 30, "edges": 40,
     }  # fmt: skip
 
     def test_they_are_each_users_own(self) -> None:
@@ -22,6 +22,9 @@ class PreferencesTest(StudioTest):
         wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush]}
         self.assertEqual(self.put(**wanted).json(), wanted)
         self.assertEqual(self.send("GET", "/preferences").json(), wanted)
+        plain = {k: v for k, v in self.brush.items() if k != "edges"}
+        saved = self.put(wanted["keys"], (plain,)).json()
+        self.assertEqual(saved["brushes"], [{**plain, "edges": 0}])
         self.client.force_login(self.other)
         self.assertEqual(self.send("GET", "/preferences").json(), empty)
 

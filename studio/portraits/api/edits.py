@@ -10,6 +10,7 @@ from ninja import Router
 
 from retouch.edit import Pass
 from retouch.edit.form import pass_to_data, to_data
+from studio.portraits.api.edit_schemas import PassOut
 from studio.portraits.api.library import portrait_out
 from studio.portraits.api.schemas import (
     DeskOut,
@@ -18,7 +19,6 @@ from studio.portraits.api.schemas import (
     HistoryOut,
     Message,
     OutcomeOut,
-    PassOut,
     RepeatOut,
     Seen,
     StepIn,

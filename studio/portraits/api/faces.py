@@ -8,16 +8,16 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from retouch.face.names import ZONES
-from studio.portraits.api.schemas import (
+from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
     MarkOut,
-    Message,
     PlaceOut,
     ReadingOut,
     SweepIn,
     ZoneOut,
 )
+from studio.portraits.api.schemas import Message
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk, faces, library
 

@@ -1,0 +1,71 @@
+"""Laying what a pass makes over what is below it, large pictures in strips at the same time."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.blend import blend
+from retouch.compiled import compiled
+
+Array = NDArray[np.float32]
+T = TypeVar("T")
+
+# From so many pixels on a picture is worked on in strips at the same time.
+WORTH_PARTING = 500_000
+CORES = min(os.cpu_count() or 1, 4)
+_pool = ThreadPoolExecutor(CORES, thread_name_prefix="strip")
+
+
+def edges(start: int, end: int, count: int) -> list[tuple[int, int]]:
+    """A stretch cut into so many parts of about the same length."""
+    return list(pairwise(start + n * (end - start) // count for n in range(count + 1)))
+
+
+def at_once(make: Callable[[tuple[int, int]], T], strips: list[tuple[int, int]]) -> list[T]:
+    """Something made of all strips at the same time; it mustn't ask for strips itself."""
+    return list(_pool.map(make, strips))
+
+
+def mix_into(
+    image: Array, here: tuple[slice, slice], above: Array, mode: str, share: Array | float
+) -> None:
+    """Lay so much of what is above over a part of an image (h, w, 3), in place, in a blend mode."""
+    rows, cols = here
+    weight = share if isinstance(share, float) else np.ascontiguousarray(share[..., 0])
+
+    def mix(strip: tuple[int, int]) -> None:
+        own = np.s_[strip[0] : strip[1]]
+        top = rows.start + strip[0]
+        below = image[top : rows.start + strip[1], cols]
+        mixed = above[own] if mode == "normal" else blend(mode, below, above[own])
+        if not isinstance(weight, float):
+            _lay_over(image, top, cols.start, np.ascontiguousarray(mixed), weight[own])
+        elif weight == 1.0:
+            below[:] = mixed
+        else:
+            below += (mixed - below) * np.float32(weight)
+
+    h, w = rows.stop - rows.start, cols.stop - cols.start
+    if h * w < WORTH_PARTING:
+        mix((0, h))
+    else:
+        at_once(mix, edges(0, h, 2 * CORES))
+
+
+@compiled
+def _lay_over(image: Array, top: int, left: int, above: Array, share: Array) -> None:
+    """``image + (above - image) * share`` in place, from a corner of the image on."""
+    h, w = share.shape
+    for i in range(h):
+        for j in range(w):
+            part, y, x = share[i, j], top + i, left + j
+            image[y, x, 0] += (above[i, j, 0] - image[y, x, 0]) * part
+            image[y, x, 1] += (above[i, j, 1] - image[y, x, 1]) * part
+            image[y, x, 2] += (above[i, j, 2] - image[y, x, 2]) * part

@@ -1,0 +1,99 @@
+"""What a client is told of faces, zones and marks."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from studio.portraits.api.mask_schemas import Point, Strict
+
+
+class ZoneOut(Schema):
+    """A zone's name and words; ``together`` stands for several zones."""
+
+    name: str
+    title: str
+    kind: Literal["face", "skin", "feature", "rest", "together"]
+
+
+class FaceOut(Schema):
+    """A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
+
+    ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
+    original; angles in degrees; ``uncertainty`` of the scale is relative.
+    """
+
+    number: int
+    title: str
+    box: list[float]
+    by_hand: bool
+    score: float
+    yaw: float
+    pitch: float
+    roll: float
+    px_per_mm: float
+    uncertainty: float
+    pupils_mm: float
+    plausible: bool
+    scale_source: Literal["iris", "pupils", "hand"]
+    irises: list[list[float]]
+    outlines: list[list[Point]]
+
+
+class PlaceOut(Schema):
+    """A zone of a face: its extent, and how many touches of which strength (0..1) lie in it."""
+
+    zone: str
+    face: int
+    rect: list[int]
+    touches: int
+    strength: float
+
+
+class MarkOut(Schema):
+    """A mark; ``touch_id`` names the touch of the user's decision, ``cleared`` that it is healed."""
+
+    id: str
+    face: int
+    zone: str
+    x: float
+    y: float
+    radius: float
+    reach: float
+    kind: Literal["red", "dark", "light", "raised"]
+    contrast: float
+    blood: float
+    confidence: float
+    proposal: Literal["clear", "keep", "ask"]
+    decision: Literal["clear", "keep", "ask"]
+    touch_id: str | None
+    cleared: bool
+
+
+class AnalysisOut(Schema):
+    """What is known of a portrait's faces, and how far the looking has come."""
+
+    state: Literal["waiting", "working", "done", "failed"]
+    share: float
+    doing: str
+    faces: list[FaceOut] = []
+    places: list[PlaceOut] = []
+    marks: list[MarkOut] = []
+    missed: list[list[float]] = []
+    seen: list[str] = []
+
+
+class ReadingOut(Schema):
+    """A zone's fine texture in per cent of the original's, and its median CIEDE2000."""
+
+    zone: str
+    texture: float
+    change: float
+
+
+class SweepIn(Strict):
+    """Names of the zones that have been shown, with their face: ``0-forehead``."""
+
+    seen: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=500)]
