@@ -26,6 +26,8 @@ Array = NDArray[np.float32]
 
 # What lies below a changing pass is kept for views of so many pixels or more.
 _WORTH_KEEPING = 60_000
+# Results are kept for a slider to begin with up to so many pixels.
+_MOST_KEPT = 4_000_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
 # Passes that reduce the picture do so in cells; whole ones need no borders made up.
@@ -64,6 +66,7 @@ class Plan:
             self._take_over(before)
             if lenient:
                 self._stood = self._same_as(before)
+        self._carries = self._standing is not None and self._changes_one(self._standing)
 
     def _take_over(self, before: Plan) -> None:
         """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
@@ -99,6 +102,15 @@ class Plan:
                     break
                 out[b.id] = (k, m)
         return out
+
+    def _changes_one(self, other: Plan) -> bool:
+        """Whether just one pass differs from another plan's, with some above it."""
+        i = self._fresh_from
+        return (
+            i + 1 < len(self.passes) == len(other.passes)
+            and self.passes[i].id == other.passes[i].id
+            and self._signatures[i + 1 :] == other._signatures[i + 1 :]
+        )
 
     def _written(self, i: int) -> NDArray[np.int64]:
         """What each touch of a pass writes: rows of x0, y0, x1, y1."""
@@ -138,6 +150,45 @@ class Plan:
 
         Raises `Cancelled` between passes once ``cancelled()`` says so.
         """
+        area = rect.width * rect.height
+        if upto is None and self._carries and area >= _WORTH_KEEPING:
+            return self._carried(rect, level, cancelled)
+        image = self._rendered(rect, level, cancelled, upto, around)
+        if upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT:
+            # A slider that moves next begins with it.
+            kept = Patch(rect, np.ascontiguousarray(image))
+            self.renderer.belows.get(self._ground_key(len(self.passes), rect, level), lambda: kept)
+            return image.copy()
+        return image
+
+    def _carried(self, rect: Rect, level: int, cancelled: Callable[[], bool]) -> Array:
+        """The changing pass, and on it what the passes above it add in the standing edit.
+
+        They would look far around themselves at every move of a slider.
+        """
+        standing, n = self._standing, self._fresh_from + 1
+        assert standing is not None
+        whole = standing._ground_key(len(standing.passes), rect, level)
+
+        def make() -> Patch:
+            kept = self.renderer.belows
+            made = lambda: Patch(rect, standing._rendered(rect, level, cancelled))  # noqa: E731
+            after = kept.get(whole, made).change
+            return Patch(rect, after - standing._rendered(rect, level, cancelled, n))
+
+        above = self.renderer.belows.get(f"{whole} above {n}", make).change
+        own = self._rendered(rect, level, cancelled, n)
+        return np.clip(own + above, 0, 1)
+
+    def _rendered(
+        self,
+        rect: Rect,
+        level: int,
+        cancelled: Callable[[], bool] = lambda: False,
+        upto: int | None = None,
+        around: Rect | None = None,
+    ) -> Array:
+        """What `view` gives."""
         count = len(self.passes) if upto is None else upto
         rects = self._rects(rect, level, count)
         wide = rects if around is None else self._rects(around.union(rect), level, count)
@@ -152,6 +203,9 @@ class Plan:
 
     def worth_parting(self, rect: Rect, level: int, count: int) -> bool:
         """Whether ``rect`` is done sooner in so many parts at once, for all that their margins cost."""
+        if self._standing is not None:
+            # In the same parts as the standing edit, whose parts are kept.
+            return self._standing.worth_parting(rect, level, count)
         start, upto = min(self._fresh_from, len(self.passes)), len(self.passes)
         whole = self._rects(rect, level, upto)[start]
         strip = Rect(rect.x0, rect.y0, rect.x1, rect.y0 + rect.height // count)
@@ -201,9 +255,10 @@ class Plan:
 
     def _ground_key(self, i: int, rect: Rect, level: int) -> str:
         """Fingerprint of the picture below pass ``i``."""
+        looked_at = self._rects(rect, level, i)[0]
         parts: list[str] = [self.renderer.pyramid.picture.digest, repr(rect.as_tuple()), str(level)]
         size = 1 << level
-        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
+        full = Rect(*(n * size for n in looked_at.as_tuple()))
         for k in range(i):
             parts.append(self._signatures[k])
             if self._kinds[k].touches is not None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from retouch.edit import Edit, Pass
+from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import EVERYTHING, Area, Mask, MaskStroke, OutlineShape, ZoneShape
 from retouch.face.cover import strands
 from retouch.geometry import Rect
@@ -135,3 +135,39 @@ class Strands(unittest.TestCase):
                 self.assertGreater(float(found[:, 100:102].mean()), 0.9)
                 self.assertLess(float(found[:, :95].mean()), 0.03)
                 self.assertEqual(float(strands(image, 4).max()), 0.0)
+
+
+class Sliding(unittest.TestCase):
+    def test_a_slider_under_other_passes_is_nearly_exact_and_at_rest_exact(self) -> None:
+        """While it moves, passes above add what they add in the standing edit."""
+        renderer = Renderer(pyramid())
+        standing = Edit((on_skin("redness"), on_skin("skin_bands"), on_skin("shine")))
+        renderer.render(standing, WHOLE)
+        first = standing.passes[0]
+        for amount in (60.0, 65.0):
+            moved = replace(first, settings={**first.settings, "amount": amount})
+            edit = Edit((moved, *standing.passes[1:]))
+            shown = renderer.plan(edit, standing).view(WHOLE, 0)
+            exact = Renderer(pyramid()).render(edit, WHOLE)
+            self.assertLess(float(np.abs(shown - exact).mean()), 1 / 255)
+            np.testing.assert_array_equal(renderer.render(edit, WHOLE), exact)
+
+    def test_a_touch_beside_the_view_that_a_pass_looks_at_is_seen(self) -> None:
+        """What is kept for a view is kept with all that its passes look at around it."""
+        heal = Pass("heal", "heal", settings={"keep_edges": True, "band": "all"})
+        spotted = Touch(
+            "t", ((112.0, 90.0),), {"radius_px": 14.0, "softness": 20.0, "opacity": 100.0}, (0, 80)
+        )
+        view = Rect(140, 20, 540, 320)
+        renderer = Renderer(pyramid())
+        for touches in ((), (spotted,)):
+            below = replace(heal, touches=touches)
+            edit = Edit((below, on_skin("skin_bands"), on_skin("redness")))
+            for amount in (30.0, 40.0):
+                top = replace(
+                    edit.passes[2], settings={**edit.passes[2].settings, "amount": amount}
+                )
+                edit = Edit((*edit.passes[:2], top))
+                np.testing.assert_array_equal(
+                    renderer.render(edit, view), Renderer(pyramid()).render(edit, view)
+                )
