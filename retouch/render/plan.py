@@ -110,7 +110,13 @@ class Plan:
             i + 1 < len(self.passes) == len(other.passes)
             and self.passes[i].id == other.passes[i].id
             and self._signatures[i + 1 :] == other._signatures[i + 1 :]
+            and self._looks_around(i + 1)
         )
+
+    def _looks_around(self, start: int) -> bool:
+        """Whether a pass from ``start`` on looks further than the pixels it changes."""
+        above = zip(self._kinds[start:], self.passes[start:], strict=True)
+        return any(kind.reach(one.settings) for kind, one in above)
 
     def _written(self, i: int) -> NDArray[np.int64]:
         """What each touch of a pass writes: rows of x0, y0, x1, y1."""
@@ -154,7 +160,8 @@ class Plan:
         if upto is None and self._carries and area >= _WORTH_KEEPING:
             return self._carried(rect, level, cancelled)
         image = self._rendered(rect, level, cancelled, upto, around)
-        if upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT:
+        keep = upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
+        if keep and self._looks_around(1):
             # A slider that moves next begins with it.
             kept = Patch(rect, np.ascontiguousarray(image))
             self.renderer.belows.get(self._ground_key(len(self.passes), rect, level), lambda: kept)
