@@ -44,6 +44,11 @@ def lines(light: Array, rect: Rect, width: float, least: float) -> Array:
     least : float
         L* that a line has to be darker or lighter than its sides.
     """
+    return _found(light, rect, width, least)[0]
+
+
+def _found(light: Array, rect: Rect, width: float, least: float) -> tuple[Array, Array]:
+    """Lines, and what is too near to a brow, a lip or another rim to be one, each (h, w) 0..1."""
     found = np.zeros(light.shape, np.float32)
     for part in _WIDTHS:
         sigma = max(_SIGMA_OF_SIZE * part * width, 0.6)
@@ -54,7 +59,8 @@ def lines(light: Array, rect: Rect, width: float, least: float) -> Array:
     held = soft(np.minimum(found, 3 * least), rect, _ALONG * width)
     hard = np.clip(found / (0.5 * _DEEPEST) - 1, 0, 1)
     near = soft(np.asarray(cv2.dilate(hard, _disc(width)), np.float32), rect, 0.5 * width)
-    return np.asarray(_share(found, held, np.float32(least)) * (1 - near), np.float32)
+    share = np.asarray(_share(found, held, np.float32(least)) * (1 - near), np.float32)
+    return share, near
 
 
 def softened(
@@ -70,15 +76,17 @@ def softened(
     inner = inner or rect
     lab = to_lab(image)
     width = width_mm * px_per_mm
-    share = lines(np.ascontiguousarray(lab[..., 0]), rect, width, least)
+    share, near = _found(np.ascontiguousarray(lab[..., 0]), rect, width, least)
     field = soft(lab, rect, _TEXTURE * width, inner)
     sigma = _AROUND * width
-    beside = np.maximum(1 - share, 0.02)
+    # Neither other lines nor brows and lips say what the skin beside a line is like.
+    beside = np.maximum((1 - share) * (1 - near), 0.02)
     total = soft(beside, rect, sigma, inner)
     around = soft(lab * beside[..., None], rect, sigma, inner) / total[..., None]
     # Over the whole of its width, and a little over its sides.
     wide = cv2.dilate(share, _disc(_WIDER * width))
     cover = soft(np.asarray(wide, np.float32), rect, max(0.25 * width, 0.5), inner)
+    cover *= 1 - near[inner.within(rect)]
     change = np.float32(amount) * cover[..., None] * (around - field)
     own = np.ascontiguousarray(image[inner.within(rect)])
     return moved(own, np.asarray(change, np.float32))
