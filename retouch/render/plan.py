@@ -179,7 +179,7 @@ class Plan:
 
         def make() -> Patch:
             kept = self.renderer.belows
-            made = lambda: Patch(rect, standing._rendered(rect, level, cancelled))  # noqa: E731
+            made = lambda: Patch(rect, standing._rendered(rect, level, cancelled, None))  # noqa: E731
             after = kept.get(whole, made).change
             return Patch(rect, after - standing._rendered(rect, level, cancelled, n))
 
@@ -191,11 +191,11 @@ class Plan:
         self,
         rect: Rect,
         level: int,
-        cancelled: Callable[[], bool] = lambda: False,
-        upto: int | None = None,
+        cancelled: Callable[[], bool],
+        upto: int | None,
         around: Rect | None = None,
     ) -> Array:
-        """What `view` gives."""
+        """All passes computed (see `view`), each from what is below it."""
         count = len(self.passes) if upto is None else upto
         rects = self._rects(rect, level, count)
         wide = rects if around is None else self._rects(around.union(rect), level, count)
