@@ -15,6 +15,16 @@ class Sized(Protocol):
 
 V = TypeVar("V", bound=Sized)
 
+_here = threading.local()
+
+
+def making() -> bool:
+    """Whether this thread is making an entry of some cache, for which others may wait.
+
+    It mustn't wait for a pool then whose workers ask caches: they could be waiting for it.
+    """
+    return getattr(_here, "depth", 0) > 0
+
 
 class ByteCache(Generic[V]):
     """Least recently used entries go first when the budget is exceeded.
@@ -46,12 +56,14 @@ class ByteCache(Generic[V]):
                     self._making[key] = threading.Event()
                     break
             waiting.wait()
+        _here.depth = getattr(_here, "depth", 0) + 1
         try:
             value = make()
             with self._lock:
                 self._put(key, value)
             return value
         finally:
+            _here.depth -= 1
             with self._lock:
                 self._making.pop(key).set()
 

@@ -145,6 +145,13 @@ class Mask:
         """Fingerprint of the whole mask."""
         return _digest(" ".join((self.ground_key, *(s.key for s in self.strokes))))
 
+    def key_within(self, rect: Rect) -> str:
+        """Fingerprint of what the mask is in a rectangle: strokes elsewhere don't count."""
+        near = self.meeting(rect)
+        if len(near) == len(self.strokes):
+            return self.key
+        return _digest(" ".join((self.ground_key, *(s.key for s in near))))
+
     def meeting(self, rect: Rect) -> list[MaskStroke]:
         """The strokes that can change something in a rectangle of the original, in their order."""
         if not self.strokes:

@@ -24,6 +24,8 @@ Array = NDArray[np.float32]
 _BUDGET = 160 * 1024 * 1024
 # Masks of so many pixels or more are drawn in strips at the same time.
 _WORTH_PARTING, _STRIPS = 500_000, 2 * min(os.cpu_count() or 1, 4)
+# So many tiles are painted at the same time.
+_MANY_TILES = 4
 _pool = ThreadPoolExecutor(_STRIPS // 2, thread_name_prefix="mask")
 
 
@@ -109,11 +111,12 @@ class Masks:
     def _painted(self, under: Array, strokes: list[MaskStroke], rect: Rect, level: int) -> Array:
         out = under.copy()
         brushes = np.array([s.rect.reduced(level).as_tuple() for s in strokes], np.int64).T
-        for tile_rect in _tiles(rect, self.pyramid.picture.bounds.reduced(level)):
+
+        def lay(tile_rect: Rect) -> None:
             meets = (brushes[0] < tile_rect.x1) & (brushes[2] > tile_rect.x0)
             meets &= (brushes[1] < tile_rect.y1) & (brushes[3] > tile_rect.y0)
             if not meets.any():
-                continue
+                return
             tile = self._tile([strokes[n] for n in np.flatnonzero(meets)], tile_rect, level)
             both = tile_rect.clip(rect)
             lay_into(
@@ -123,6 +126,10 @@ class Masks:
                 both.y0 - tile_rect.y0,
                 both.x0 - tile_rect.x0,
             )
+
+        tiles = list(_tiles(rect, self.pyramid.picture.bounds.reduced(level)))
+        # The pool's workers never wait for each other: a tile is made of what its own row keeps.
+        list((_pool.map if len(tiles) >= _MANY_TILES else map)(lay, tiles))
         return out
 
     def _tile(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 import threading
 from functools import lru_cache
+
+import numpy as np
 
 from retouch import heal
 from retouch.edit.mask import Point
@@ -42,7 +43,7 @@ TOUCH = (
 
 _MOST_STUDIES = 8
 _Outlines = tuple[tuple[Point, ...], ...]
-_studies: dict[tuple[Footprint, Rect, _Outlines, bytes], heal.Study] = {}
+_studies: dict[tuple[Footprint, Rect, _Outlines], heal.Study] = {}
 _lock = threading.Lock()
 
 
@@ -69,15 +70,15 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
 
 
 def _examine(read: Reader, footprint: Footprint, bounds: Rect, spare: _Outlines) -> heal.Study:
-    """`heal.examine`, remembered by content: a source is proposed, and healed from, right after."""
+    """`heal.examine`, remembered: a source is proposed, and healed from, right after."""
     area = read(heal.ring_rect(footprint, bounds))
-    content = hashlib.blake2b(area.tobytes(), digest_size=16).digest()
-    key = (footprint, bounds, spare, content)
+    key = (footprint, bounds, spare)
     with _lock:
         known = _studies.get(key)
-    if known is None:
+    if known is None or not np.array_equal(known.area, area):
         known = heal.examine(lambda rect: area, footprint, bounds, spare)
         with _lock:
+            _studies.pop(key, None)
             _studies[key] = known
             while len(_studies) > _MOST_STUDIES:
                 _studies.pop(next(iter(_studies)))
@@ -100,6 +101,18 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     return change * (float(touch.values["opacity"]) / 100)
 
 
+def _read_once(read: Reader, whole: Rect) -> Reader:
+    """A reader that has read a rectangle already and gives parts of it."""
+    pixels = None if whole.empty else read(whole)
+
+    def part(rect: Rect) -> Array:
+        if pixels is None or rect.clip(whole) != rect:
+            return read(rect)
+        return np.ascontiguousarray(pixels[rect.within(whole)])
+
+    return part
+
+
 def propose(
     read: Reader,
     touch: Touch,
@@ -109,7 +122,7 @@ def propose(
     avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
     footprint = footprint_of(touch)
-    read = banded(read, settings, bounds)
+    read = _read_once(banded(read, settings, bounds), heal.search_rect(footprint, bounds))
     view = _examine(read, footprint, bounds, touch.spare)
     return offsets(heal.propose(read, footprint, bounds, most, avoid, view))
 

@@ -4,29 +4,24 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import cv2
 import numpy as np
 
+from retouch.colour.curve import ramp
 from retouch.colour.transfer import to_encoded, to_linear
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.registry import Array, PassKind, Values, along, register
 from retouch.passes.settings import Setting
-from retouch.picture.model import to_integers
-
-# Encoded values are looked up in a table this fine: steps of 1/65535 are below 16-bit rounding.
-_STEPS = 65536
-
-
-def pixels(image: Array, settings: Values, place: Place) -> Array:
-    """Multiply the light by a power of two; values above white are clipped."""
-    gain = 2.0 ** float(settings["exposure_ev"])
-    own = place.own(image)
-    return own if gain == 1.0 else np.asarray(cv2.LUT(to_integers(own, 16), _table(gain)))
 
 
 @lru_cache(maxsize=32)
-def _table(gain: float) -> Array:
-    ramp = np.linspace(0, 1, _STEPS, dtype=np.float32)
-    return np.clip(to_encoded(to_linear(ramp) * np.float32(gain)), 0, 1)
+def curve(gain: float) -> Array:
+    """Encoded values for encoded ones, as a table (`retouch.colour.curve`)."""
+    return np.clip(to_encoded(to_linear(ramp()) * np.float32(gain)), 0, 1)
+
+
+def _curve(settings: Values) -> Array | None:
+    """Multiply the light by a power of two; values above white are clipped."""
+    stops = float(settings["exposure_ev"])
+    return curve(2.0**stops) if stops else None
 
 
 LIGHT = register(
@@ -46,6 +41,7 @@ LIGHT = register(
                 unit="EV",
             ),
         ),
-        pixels=pixels,
+        curve=_curve,
+        pixels=along(_curve),
     )
 )

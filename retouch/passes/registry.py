@@ -12,6 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.curve import looked_up
 from retouch.edit.model import Touch
 from retouch.errors import EditError
 from retouch.geometry import EMPTY, Rect
@@ -101,6 +102,9 @@ def guiding(settings: tuple[Setting, ...]) -> TouchKind:
 class PassKind:
     """A kind of pass.
 
+    ``curve(settings)`` is the table (`retouch.colour.curve`) of a pass that gives each value another
+    wherever it lies; None: it changes nothing. Such a pass has ``pixels`` made of it, too.
+
     ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3) and
     gives the part ``place.wanted``, around which there are ``reach(settings)`` pixels of margin at
     full size on each side; the same pixel comes out the same whatever rectangle is asked for. A
@@ -117,11 +121,22 @@ class PassKind:
     settings: tuple[Setting, ...] = ()
     touches: TouchKind | None = None
     pixels: Callable[[Array, Values, Place], Array] | None = None
+    curve: Callable[[Values], Array | None] | None = None
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
     zones: tuple[str, ...] = ()
     besides: tuple[str, ...] = ()
     spares_marks: bool = False
+
+
+def along(curve: Callable[[Values], Array | None]) -> Callable[[Array, Values, Place], Array]:
+    """The ``pixels`` of a pass that follows a curve."""
+
+    def pixels(image: Array, settings: Values, place: Place) -> Array:
+        table, own = curve(settings), place.own(image)
+        return own if table is None else looked_up(own, table)
+
+    return pixels
 
 
 _kinds: dict[str, PassKind] = {}

@@ -25,6 +25,8 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
         dirty.append(_extent(before[gone], bounds))
     for one in (p for p in new.passes if p.id in after):
         was = before.get(one.id)
+        if was is one and not dirty and not (rezoned and one.mask.zones):
+            continue
         if was is not None and _painted_on(was, one):
             dirty += _strokes(was, one, bounds)
             dirty += _touch_changes(was, one, dirty, bounds)
@@ -98,6 +100,8 @@ def _touch_changes(was: Pass, one: Pass, below: list[Rect], bounds: Rect) -> lis
             while removed and removed[0][0] < at:
                 out.append(removed.pop(0)[1])
             if touch is before or touch == before:
+                if not below and not out:
+                    continue
                 reads = kind.reads(touch, one.settings, bounds)
                 if any(r.meets(d) for r in reads for d in (*below, *out)):
                     out.append(kind.writes(touch, bounds))

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.blend import blend
+from retouch.colour.curve import lay_curve
 from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
@@ -57,6 +58,24 @@ def mix_into(
         mix((0, h))
     else:
         at_once(mix, edges(0, h, 2 * CORES))
+
+
+def bend_into(image: Array, here: tuple[slice, slice], table: Array, share: Array | float) -> None:
+    """Take a part of an image (h, w, 3) so far along a curve (`retouch.colour.curve`), in place."""
+    rows, cols = here
+    h, w = rows.stop - rows.start, cols.stop - cols.start
+    weight = np.broadcast_to(
+        np.float32(share) if isinstance(share, float) else share[..., 0], (h, w)
+    )
+
+    def bend(strip: tuple[int, int]) -> None:
+        top, end = rows.start + strip[0], rows.start + strip[1]
+        lay_curve(image[top:end, cols], table, weight[strip[0] : strip[1]])
+
+    if h * w < WORTH_PARTING:
+        bend((0, h))
+    else:
+        at_once(bend, edges(0, h, 2 * CORES))
 
 
 @compiled

@@ -3,33 +3,43 @@
 from __future__ import annotations
 
 import hashlib
-import json
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.cache import making
 from retouch.colour.blend import blend
 from retouch.edit.model import Edit, Pass
 from retouch.errors import Cancelled
-from retouch.geometry import Rect
+from retouch.geometry import Rect, union_all
 from retouch.masks import Zones, extent
 from retouch.passes import registry
 from retouch.picture.pyramid import reduce
-from retouch.render.mixing import CORES, WORTH_PARTING, at_once, edges, mix_into
-from retouch.render.stock import Patch, Stock
+from retouch.render.mixing import CORES, WORTH_PARTING, at_once, bend_into, edges, mix_into
+from retouch.render.rests import Rests, Sameness, Wanted
+from retouch.render.stock import LookedAt, Patch, Stock
 
 Array = NDArray[np.float32]
 
 # What lies below a changing pass is kept for views of so many pixels or more.
 _WORTH_KEEPING = 60_000
+# What was looked at for a source is kept up to so many pixels.
+_MOST_LOOKED_AT = 1_000_000
 # Results are kept for a slider to begin with up to so many pixels.
 _MOST_KEPT = 4_000_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
+# So many touches to be made are made together. They may look so many pixels beyond what is asked for and find it ready there …
+_SOME = 2
+_ROOM = 256
+# … unless that is more work than looking for each of them: as much as so many pixels, at least.
+_LOOK = 20_000
+# Makes touches; its workers ask caches, see `making`.
+_makers = ThreadPoolExecutor(CORES, thread_name_prefix="touch")
 # Passes that reduce the picture do so in cells; whole ones need no borders made up.
 _CELLS = 8
 
@@ -50,44 +60,18 @@ class Plan:
         self.zones = zones
         self.bounds = renderer.bounds
         self.passes = [_active(p) for p in edit.passes if p.on and p.strength > 0]
-        self._kinds = [registry.kind(p.kind) for p in self.passes]
-        self._keys: dict[tuple[int, int], str] = {}
-        self._reading: dict[tuple[int, int], list[list[int]]] = {}
-        self._signatures = [_signature(p, key_of(zones)) for p in self.passes]
+        digest = renderer.pyramid.picture.digest
+        self.rests = Rests(digest, self.passes, self.bounds, key_of(zones))
+        self._kinds = self.rests.kinds
+        # The last answer of `_wanted`: it is asked for twice in a row.
+        self._asked: tuple[tuple[Rect, int], Wanted] | None = None
         self._extents: dict[int, Rect] = {}
-        self._writes: list[NDArray[np.int64] | None] = [None] * len(self.passes)
-        # From this pass on the edit differs from the one before: what lies below is worth keeping.
-        self._fresh_from = 0
-        # … and there only by its mask, so that what the pass itself makes is worth keeping, too.
-        self._mask_only = False
+        # From pass ``upto`` on the edit differs from the one before: what lies below is worth
+        # keeping; if it differs there only by its mask, what the pass itself makes is, too.
+        self._same = Sameness(0) if before is None else self.rests.take_over(before.rests)
         self._standing = before if lenient else None
-        self._stood: dict[str, tuple[int, int]] = {}
-        if before is not None:
-            self._take_over(before)
-            if lenient:
-                self._stood = self._same_as(before)
+        self._stood = self._same_as(before) if lenient and before is not None else {}
         self._carries = self._standing is not None and self._changes_one(self._standing)
-
-    def _take_over(self, before: Plan) -> None:
-        """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
-        for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
-            self._fresh_from = i
-            same = 0
-            for a, b in zip(old.touches, new.touches, strict=False):
-                if a is not b:
-                    break
-                same += 1
-            if old.settings == new.settings and old.kind == new.kind:
-                for j in range(same):
-                    if (i, j) in before._keys:
-                        self._keys[i, j] = before._keys[i, j]
-            if same < max(len(old.touches), len(new.touches)):
-                return
-            self._writes[i] = before._writes[i]
-            if before._signatures[i] != self._signatures[i]:
-                self._mask_only = old.settings == new.settings and old.kind == new.kind
-                return
-        self._fresh_from = min(len(before.passes), len(self.passes))
 
     def _same_as(self, before: Plan) -> dict[str, tuple[int, int]]:
         """Touches that another plan has, too, in a pass of the same settings: where there."""
@@ -105,11 +89,11 @@ class Plan:
 
     def _changes_one(self, other: Plan) -> bool:
         """Whether just one pass differs from another plan's, with some above it."""
-        i = self._fresh_from
+        i = self._same.upto
         return (
             i + 1 < len(self.passes) == len(other.passes)
             and self.passes[i].id == other.passes[i].id
-            and self._signatures[i + 1 :] == other._signatures[i + 1 :]
+            and self.rests.signatures[i + 1 :] == other.rests.signatures[i + 1 :]
             and self._looks_around(i + 1)
         )
 
@@ -117,29 +101,6 @@ class Plan:
         """Whether a pass from ``start`` on looks further than the pixels it changes."""
         above = zip(self._kinds[start:], self.passes[start:], strict=True)
         return any(kind.reach(one.settings) for kind, one in above)
-
-    def _written(self, i: int) -> NDArray[np.int64]:
-        """What each touch of a pass writes: rows of x0, y0, x1, y1."""
-        known = self._writes[i]
-        if known is None:
-            kind = self._kinds[i].touches
-            assert kind is not None
-            rects = [kind.writes(t, self.bounds).as_tuple() for t in self.passes[i].touches]
-            known = self._writes[i] = np.array(rects, np.int64).reshape(-1, 4)
-        return known
-
-    def _meeting(self, i: int, upto: int, rects: list[Rect]) -> list[int]:
-        """Which of the first ``upto`` touches of a pass write into any of the rectangles."""
-        written = self._written(i)[:upto]
-        found = np.zeros(len(written), np.bool_)
-        for r in rects:
-            found |= (
-                (written[:, 0] < r.x1)
-                & (written[:, 2] > r.x0)
-                & (written[:, 1] < r.y1)
-                & (written[:, 3] > r.y0)
-            )
-        return [int(j) for j in np.flatnonzero(found)]
 
     def view(
         self,
@@ -173,7 +134,7 @@ class Plan:
 
         They would look far around themselves at every move of a slider.
         """
-        standing, n = self._standing, self._fresh_from + 1
+        standing, n = self._standing, self._same.upto + 1
         assert standing is not None
         whole = standing._ground_key(len(standing.passes), rect, level)
 
@@ -197,23 +158,43 @@ class Plan:
     ) -> Array:
         """All passes computed (see `view`), each from what is below it."""
         count = len(self.passes) if upto is None else upto
-        rects = self._rects(rect, level, count)
-        wide = rects if around is None else self._rects(around.union(rect), level, count)
-        start = min(self._fresh_from, count)
+        wanted = self._wanted(rect, level, count)
+        rects = self._rects(rect, level, count, wanted)
+        wide = rects
+        if around is not None:
+            room = around.union(rect).grow(_ROOM if wanted else 0)
+            wide = self._rects(room, level, count)
+        start = min(self._same.upto, count)
         area = wide[-1].width * wide[-1].height
         if start and start < len(self.passes) and area >= _WORTH_KEEPING:
             below = self._kept_below(start, wide, level, cancelled)
             image = below[rects[start].within(wide[start])].copy()
         else:
             image, start = self.renderer.pyramid.crop(rects[0], level), 0
-        return self._apply_all(image, start, count, rects, level, cancelled, wide)
+        image = self._apply_all(image, start, count, rects, level, cancelled, wide, wanted)
+        return image
+
+    def _wanted(self, rect: Rect, level: int, count: int) -> Wanted | None:
+        """What takes part in a rectangle where some touches have to be made for it; else None."""
+        if level or making():
+            return None
+        asked = (rect, count)
+        if self._asked is None or self._asked[0] != asked:
+            found = self.rests.wanted(self._rects(rect, level, count)[:count], self._has)
+            self._asked = (asked, found)
+        found = self._asked[1]
+        missing = sum(not self._has(i, j) for i, j in found.missing)
+        return found if missing >= _SOME else None
 
     def worth_parting(self, rect: Rect, level: int, count: int) -> bool:
         """Whether ``rect`` is done sooner in so many parts at once, for all that their margins cost."""
         if self._standing is not None:
             # In the same parts as the standing edit, whose parts are kept.
             return self._standing.worth_parting(rect, level, count)
-        start, upto = min(self._fresh_from, len(self.passes)), len(self.passes)
+        start, upto = min(self._same.upto, len(self.passes)), len(self.passes)
+        if self._wanted(rect, level, upto) is not None:
+            # The touches are made on all cores anyway, and look at what lies beyond the edge.
+            return False
         whole = self._rects(rect, level, upto)[start]
         strip = Rect(rect.x0, rect.y0, rect.x1, rect.y0 + rect.height // count)
         part = self._rects(strip, level, upto)[start]
@@ -224,10 +205,36 @@ class Plan:
         """Pixels of the original around a place that all passes together look at."""
         return sum(k.reach(p.settings) for k, p in zip(self._kinds, self.passes, strict=True))
 
-    def _rects(self, rect: Rect, level: int, count: int) -> list[Rect]:
-        """What each pass has to give, the original first: the ones above need margins."""
+    def _rects(
+        self, rect: Rect, level: int, count: int, wanted: Wanted | None = None
+    ) -> list[Rect]:
+        """What each pass has to give, the original first: the ones above need margins.
+
+        Where touches are ``wanted`` that have to be made, so does what they look at, up to `_ROOM`
+        beyond the rectangle, if that is less work than looking for each of them.
+        """
         limits = self.bounds.reduced(level)
-        rects = [rect.clip(limits)]
+        rect = rect.clip(limits)
+        plain = self._margins(rect, level, count, {})
+        if wanted is None:
+            return plain
+        most = rect.grow(_ROOM)
+        rooms: dict[int, Rect] = {}
+        alone = 0
+        for i, j in wanted.missing:
+            reads = self.rests.reads(i, j)
+            room = union_all(reads)
+            if room.clip(most) == room:
+                rooms[i] = rooms.get(i, room).union(room)
+                alone += sum(_LOOK + r.width * r.height for r in reads)
+        roomy = self._margins(rect, level, count, rooms)
+        more = roomy[0].width * roomy[0].height - plain[0].width * plain[0].height
+        return roomy if more < alone else plain
+
+    def _margins(self, rect: Rect, level: int, count: int, rooms: dict[int, Rect]) -> list[Rect]:
+        """See `_rects`; ``rooms`` is what passes have to be given in any case."""
+        limits = self.bounds.reduced(level)
+        rects = [rect]
         for i in reversed(range(count)):
             reach = self._kinds[i].reach(self.passes[i].settings)
             above = rects[-1]
@@ -237,7 +244,7 @@ class Plan:
                 if not acting.empty:
                     looked_at = acting.grow(-(-reach // (1 << level))).align(_CELLS)
                     above = above.union(looked_at).clip(limits)
-            rects.append(above)
+            rects.append(above.union(rooms[i]) if i in rooms else above)
         rects.reverse()
         return rects
 
@@ -267,10 +274,10 @@ class Plan:
         size = 1 << level
         full = Rect(*(n * size for n in looked_at.as_tuple()))
         for k in range(i):
-            parts.append(self._signatures[k])
+            parts.append(self.rests.signatures[k])
             if self._kinds[k].touches is not None:
                 upto = len(self.passes[k].touches)
-                parts += [self._key(k, j) for j in self._meeting(k, upto, [full])]
+                parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, [full])]
         return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
 
     def _kept_above(self, i: int, wide: list[Rect], level: int) -> Array:
@@ -295,23 +302,35 @@ class Plan:
         level: int,
         cancelled: Callable[[], bool],
         wide: list[Rect],
+        wanted: Wanted | None = None,
     ) -> Array:
-        """The passes from ``start`` on over an image of ``rects[start]``; see `view` for ``wide``."""
+        """The passes from ``start`` on over an image of ``rects[start]``; see `view` for ``wide``.
+
+        Touches ``wanted`` are made on the way.
+        """
         whole = rects[start]
         image = np.ascontiguousarray(image)
         for i in range(start, count):
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
-            self._apply(i, image, whole, rects[i : i + 2], level, wide[i : i + 2])
+            self._apply(i, image, whole, rects[i : i + 2], level, wide[i : i + 2], wanted)
         return image[rects[count].within(whole)]
 
     def _apply(
-        self, i: int, image: Array, whole: Rect, rects: list[Rect], level: int, wide: list[Rect]
+        self,
+        i: int,
+        image: Array,
+        whole: Rect,
+        rects: list[Rect],
+        level: int,
+        wide: list[Rect],
+        wanted: Wanted | None,
     ) -> None:
         """Apply pass ``i`` in place to an image over ``whole``.
 
         ``rects`` are what it may look at and what it has to give; beyond the first the image isn't
-        meant to be used any more. ``wide`` is what of both is worth keeping.
+        meant to be used any more. ``wide`` is what of both is worth keeping. Touches that are
+        ``wanted`` are made first; others have no part in it.
         """
         one, kind = self.passes[i], self._kinds[i]
         rect, out = rects
@@ -327,7 +346,11 @@ class Plan:
         if cover is not None:
             share = cover if share == 1.0 else share * cover
         if kind.touches is not None:
-            self._touch(i, image[rect.within(whole)], rect, level, share)
+            if wanted is not None:
+                missing = sorted(j for k, j in wanted.missing if k == i)
+                self._make_at_once(i, missing, image[rect.within(whole)], rect)
+            only = None if wanted is None else wanted.touches[i]
+            self._touch(i, image[out.within(whole)], out, level, share, only)
             return
         inner = out
         if not isinstance(share, float):
@@ -337,19 +360,33 @@ class Plan:
                 return
             inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
             share = share[inner.within(out)]
+        if kind.curve is not None and one.blend == "normal":
+            table = kind.curve(one.settings)
+            if table is not None:
+                bend_into(image, inner.within(whole), table, share)
+            return
         if self._worth_keeping(i, wide):
             above = self._kept_above(i, wide, level)[inner.within(wide[1])]
         else:
             above = self._made(i, image, whole, rect, inner, level)
         mix_into(image, inner.within(whole), above, one.blend, share)
 
-    def _touch(self, i: int, image: Array, rect: Rect, level: int, share: Array | float) -> None:
-        """Apply a pass of touches in place to an image over ``rect``."""
+    def _touch(
+        self,
+        i: int,
+        image: Array,
+        out: Rect,
+        level: int,
+        share: Array | float,
+        only: set[int] | None,
+    ) -> None:
+        """Apply a pass of touches, or ``only`` some of them, in place to an image over ``out``."""
         one = self.passes[i]
+        upto = len(one.touches)
         if one.blend == "normal":
-            self._add_changes(i, len(one.touches), image, rect, level, share)
+            self._add_changes(i, upto, image, out, level, share, only)
             return
-        above = self._add_changes(i, len(one.touches), image.copy(), rect, level)
+        above = self._add_changes(i, upto, image.copy(), out, level, 1.0, only)
         above = np.clip(above, 0, 1, out=above)
         mixed = blend(one.blend, image, above)
         image += (mixed - image) * share
@@ -358,7 +395,9 @@ class Plan:
         """Whether only the mask of pass ``i`` changes, over and over."""
         out = wide[1]
         return (
-            self._mask_only and i == self._fresh_from and out.width * out.height >= _WORTH_KEEPING
+            self._same.mask_only
+            and i == self._same.upto
+            and out.width * out.height >= _WORTH_KEEPING
         )
 
     def _made(
@@ -395,13 +434,17 @@ class Plan:
         rect: Rect,
         level: int,
         share: Array | float = 1.0,
+        only: set[int] | None = None,
     ) -> Array:
-        """Add the changes of the first ``upto`` touches of a pass, in place."""
+        """Add the changes of the first ``upto`` touches of a pass, or ``only`` some, in place."""
         size = 1 << level
         full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
-        meeting = self._meeting(i, upto, [full])
+        meeting = self.rests.meeting(i, upto, [full])
         ground = None
-        if level == 0 and any(not self._has(i, j) for j in meeting):
+        if only is not None:
+            # Beside what is asked for the image isn't whole: nothing is to be made of it here.
+            meeting = [j for j in meeting if j in only]
+        elif level == 0 and any(not self._has(i, j) for j in meeting):
             # What the touches to be made look at is here already, as far as it lies within.
             ground = Patch(rect, image.copy())
         for j in meeting:
@@ -422,17 +465,29 @@ class Plan:
                 image[here] += change * share[here]
         return image
 
+    def _make_at_once(self, i: int, missing: list[int], image: Array, rect: Rect) -> None:
+        """Have those of some touches made, on all cores, that look at no more than is here."""
+        within = [j for j in missing if self._reads_within(i, j, rect)]
+        if not within:
+            return
+        ground = Patch(rect, image.copy())
+        for row in self.rests.in_rows(i, within):
+            if len(row) > 1:
+                list(_makers.map(lambda j: self._patch(i, j, 0, ground), row))
+            else:
+                self._patch(i, row[0], 0, ground)
+
     def _has(self, i: int, j: int) -> bool:
         """Whether a touch's change is known."""
         if self.passes[i].touches[j].id in self._stood:
             return True
-        return self.renderer.cache.holds((self._key(i, j), 0))
+        return self.renderer.cache.holds((self.rests.key(i, j), 0))
 
     def _patch(self, i: int, j: int, level: int, ground: Patch | None = None) -> Patch:
         stood = self._stood.get(self.passes[i].touches[j].id)
         if stood is not None and self._standing is not None:
             return self._standing._patch(*stood, level)
-        key = self._key(i, j)
+        key = self.rests.key(i, j)
         cache = self.renderer.cache
         if level > 0:
             return cache.get((key, level), lambda: self._reduced(i, j, level))
@@ -441,15 +496,12 @@ class Plan:
         if not cache.holds((key, 0)):
             # What it reads first, the lowest first: so making never nests deeply, however long
             # the chain of touches that read each other.
-            for k, m in self._below(i, j, lambda k, m: cache.holds((self._key(k, m), 0))):
-                cache.get((self._key(k, m), 0), lambda k=k, m=m: self._make(k, m))  # type: ignore[misc]
+            for k, m in self.rests.below(i, j, lambda k, m: cache.holds((self.rests.key(k, m), 0))):
+                cache.get((self.rests.key(k, m), 0), lambda k=k, m=m: self._make(k, m))  # type: ignore[misc]
         return cache.get((key, 0), lambda: self._make(i, j))
 
     def _reads_within(self, i: int, j: int, rect: Rect) -> bool:
-        kind = self._kinds[i].touches
-        assert kind is not None
-        reads = kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
-        return all(r.clip(rect) == r for r in reads)
+        return all(r.clip(rect) == r for r in self.rests.reads(i, j))
 
     def _make(self, i: int, j: int, ground: Patch | None = None) -> Patch:
         """A touch's change; ``ground`` is what lies below its pass, where that is known."""
@@ -458,14 +510,14 @@ class Plan:
         touch = self.passes[i].touches[j]
         writes = kind.writes(touch, self.bounds)
         shelf = self.renderer.shelf if kind.slow else None
-        kept = shelf.get(self._key(i, j)) if shelf else None
+        kept = shelf.get(self.rests.key(i, j)) if shelf else None
         if kept is not None and kept.shape == (writes.height, writes.width, 3):
             return Patch(writes, kept)
         change = kind.render(
             lambda rect: self.below(i, j, rect, ground), touch, self.passes[i].settings, self.bounds
         )
         if shelf:
-            shelf.put(self._key(i, j), change)
+            shelf.put(self.rests.key(i, j), change)
         return Patch(writes, change)
 
     def _reduced(self, i: int, j: int, level: int) -> Patch:
@@ -481,72 +533,29 @@ class Plan:
         if ground is not None and rect.clip(ground.rect) == rect:
             image = ground.change[rect.within(ground.rect)].copy()
         else:
+            looked_at = self._looked_at(i, j, rect)
+            if looked_at is not None:
+                return looked_at
             image = self.view(rect, 0, upto=i)
         image = self._add_changes(i, j, image, rect, 0)
         return np.clip(image, 0, 1, out=image)
 
-    def _direct(self, i: int, j: int) -> list[list[int]]:
-        """Touches that a touch reads, per pass from its own down to the lowest."""
-        known = self._reading.get((i, j))
-        if known is not None:
-            return known
-        kind = self._kinds[i].touches
-        assert kind is not None
-        reads = kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
-        out: list[list[int]] = []
-        for k in range(i, -1, -1):
-            if self._kinds[k].touches is None:
-                reach = self._kinds[k].reach(self.passes[k].settings)
-                reads = [r.grow(reach) for r in reads] if reach else reads
-                out.append([])
-            else:
-                upto = j if k == i else len(self.passes[k].touches)
-                out.append(self._meeting(k, upto, reads))
-        self._reading[i, j] = out
-        return out
+    def _looked_at(self, i: int, j: int, rect: Rect) -> Array | None:
+        """`below`, if the rectangle was looked at last and nothing has changed there."""
+        known = self.renderer.looked_at
+        if known is None or rect.clip(known.rect) != rect:
+            return None
+        if known.key != self.rests.ground_key(i, j, known.rect):
+            return None
+        return known.pixels[rect.within(known.rect)].copy()
 
-    def _below(self, i: int, j: int, done: Callable[[int, int], bool]) -> list[tuple[int, int]]:
-        """All touches that a touch rests on, lowest first, without those that are done."""
-        found: set[tuple[int, int]] = set()
-        open_ones = [(i, j)]
-        while open_ones:
-            a, b = open_ones.pop()
-            for k, touches in zip(range(a, -1, -1), self._direct(a, b), strict=True):
-                for m in touches:
-                    if (k, m) not in found and not done(k, m):
-                        found.add((k, m))
-                        open_ones.append((k, m))
-        return sorted(found)
-
-    def _key(self, i: int, j: int) -> str:
-        """Fingerprint of everything that can influence a touch's change."""
-        known = self._keys.get((i, j))
-        if known is not None:
-            return known
-        for k, m in self._below(i, j, lambda k, m: (k, m) in self._keys):
-            self._keys[k, m] = self._fingerprint(k, m)
-        key = self._keys[i, j] = self._fingerprint(i, j)
-        return key
-
-    def _fingerprint(self, i: int, j: int) -> str:
-        touch = self.passes[i].touches[j]
-        below: list[Any] = []
-        for k, touches in zip(range(i, -1, -1), self._direct(i, j), strict=True):
-            if k < i and (touches or self._kinds[k].touches is None):
-                below.append(self._signatures[k])
-            below.append([self._keys[k, m] for m in touches])
-        parts = [
-            self.renderer.pyramid.picture.digest,
-            self.passes[i].kind,
-            dict(self.passes[i].settings),
-            touch.path,
-            dict(touch.values),
-            touch.source,
-            touch.spare,
-            below,
-        ]
-        text = json.dumps(parts, separators=(",", ":"))
-        return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+    def look(self, i: int, j: int, rect: Rect) -> Array:
+        """`below`, remembered: a touch that is made next looks there again."""
+        pixels = self.below(i, j, rect)
+        if rect.width * rect.height <= _MOST_LOOKED_AT:
+            key = self.rests.ground_key(i, j, rect)
+            self.renderer.looked_at = LookedAt(key, rect, pixels.copy())
+        return pixels
 
 
 def _active(one: Pass) -> Pass:
@@ -558,15 +567,3 @@ def _active(one: Pass) -> Pass:
 
 def key_of(zones: Zones | None) -> str:
     return zones.key if zones is not None else ""
-
-
-def _signature(one: Pass, zones: str) -> str:
-    parts = [
-        one.kind,
-        dict(one.settings),
-        one.mask.key,
-        zones if one.mask.zones else "",
-        one.strength,
-        one.blend,
-    ]
-    return json.dumps(parts, sort_keys=True)

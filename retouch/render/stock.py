@@ -33,6 +33,15 @@ class Patch:
         return self.change.nbytes + 64
 
 
+@dataclass(frozen=True)
+class LookedAt:
+    """Pixels (h, w, 3) of ``rect`` at full size, and the fingerprint of all that made them."""
+
+    key: str
+    rect: Rect
+    pixels: Array
+
+
 class Shelf(Protocol):
     """Keeps changes that took long beyond the life of the renderer."""
 
@@ -56,6 +65,8 @@ class Stock:
         self.masks = Masks(pyramid)
         # Pictures below a pass that is being changed, for a few views.
         self.belows: ByteCache[Patch] = ByteCache(_BELOWS_BUDGET)
+        # Where a source was looked for last.
+        self.looked_at: LookedAt | None = None
         self.shelf = shelf
         self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
         self.bounds = pyramid.picture.bounds

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import partial
+import base64
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -19,6 +19,7 @@ from studio.portraits.api.schemas import (
     HistoryOut,
     Message,
     OutcomeOut,
+    PixelsOut,
     RepeatOut,
     Seen,
     StepIn,
@@ -45,15 +46,26 @@ def _pass(one: Pass) -> PassOut:
     return PassOut(**data, strokes=len(one.mask.strokes))
 
 
-def _ahead(portrait: Portrait, seen: Seen | None) -> gestures.Ahead | None:
+def _ahead(portrait: Portrait, seen: Seen | None) -> viewing.LookAhead | None:
     """What begins to compute the part of a view that a gesture changes."""
     if seen is None:
         return None
-    request = viewing.checked(ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height))
-    return partial(viewing.look_ahead, portrait, request)
+    request = ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height)
+    return viewing.LookAhead(portrait, request)
 
 
-def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
+def _pixels(ahead: viewing.LookAhead | None) -> PixelsOut | None:
+    made = ahead.picture() if ahead is not None else None
+    if made is None:
+        return None
+    part, jpeg = made
+    text = base64.b64encode(jpeg).decode()
+    return PixelsOut(
+        x=part.x, y=part.y, scale=part.scale, width=part.width, height=part.height, jpeg=text
+    )
+
+
+def _outcome(outcome: gestures.Outcome, ahead: viewing.LookAhead | None) -> OutcomeOut:
     return OutcomeOut(
         revision=outcome.portrait.revision,
         changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
@@ -63,6 +75,7 @@ def _outcome(outcome: gestures.Outcome) -> OutcomeOut:
         notice=outcome.notice,
         history=_history(outcome.portrait),
         worked_at=outcome.portrait.worked_at,
+        pixels=_pixels(ahead),
     )
 
 
@@ -91,9 +104,8 @@ def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> Out
     """Carry out and save a finished gesture."""
     portrait = library.find(request.user, portrait_id)
     operation = body.operation.model_dump(exclude_none=True)
-    return _outcome(
-        gestures.perform(portrait, body.revision, operation, _ahead(portrait, body.seen))
-    )
+    ahead = _ahead(portrait, body.seen)
+    return _outcome(gestures.perform(portrait, body.revision, operation, ahead), ahead)
 
 
 @router.get(
@@ -132,7 +144,8 @@ def stop_work(request: HttpRequest, portrait_id: str) -> WorkOut:
 def step_history(request: HttpRequest, portrait_id: str, body: StepIn) -> OutcomeOut:
     """Undo or redo, any number of steps at once."""
     portrait = library.find(request.user, portrait_id)
-    return _outcome(gestures.step(portrait, body.revision, body.to, _ahead(portrait, body.seen)))
+    ahead = _ahead(portrait, body.seen)
+    return _outcome(gestures.step(portrait, body.revision, body.to, ahead), ahead)
 
 
 @router.get(

@@ -60,8 +60,22 @@ class DeskOut(Schema):
     history: HistoryOut
 
 
+class PixelsOut(Schema):
+    """A part of a view, as in `get_view`: a JPEG in base64."""
+
+    x: float
+    y: float
+    scale: float
+    width: int
+    height: int
+    jpeg: str
+
+
 class OutcomeOut(Schema):
-    """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original."""
+    """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original.
+
+    ``pixels`` are the changed part of the view that the window shows, if they are there already.
+    """
 
     revision: int
     changes: list[Change]
@@ -71,6 +85,7 @@ class OutcomeOut(Schema):
     notice: str | None = None
     history: HistoryOut
     worked_at: datetime
+    pixels: PixelsOut | None = None
 
 
 class Seen(Strict):

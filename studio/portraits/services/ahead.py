@@ -11,6 +11,7 @@ import math
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from concurrent import futures
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 
@@ -62,6 +63,22 @@ class Ahead:
             self._kept[portrait, request] = (edit, future)
             while len(self._kept) > _MOST:
                 self._kept.popitem(last=False)[1][1].cancel()
+
+    def ready(self, portrait: str, edit: Edit, request: ViewRequest, wait_s: float) -> bytes | None:
+        """The picture of just this edit, if it is done within so many seconds.
+
+        If not, or if it failed, it stays for `take`.
+        """
+        with self._lock:
+            kept = self._kept.get((portrait, request))
+        if kept is None or kept[0] is not edit:
+            return None
+        done, _ = futures.wait([kept[1]], wait_s)
+        if not done or kept[1].cancelled() or kept[1].exception() is not None:
+            return None
+        with self._lock:
+            self._kept.pop((portrait, request), None)
+        return kept[1].result()
 
     def take(self, portrait: str, edit: Edit, request: ViewRequest) -> bytes | None:
         """The picture of just this edit, waited for if it is under way; None where there is none."""

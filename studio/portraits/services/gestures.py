@@ -50,19 +50,10 @@ class HistoryState:
 
 def history_state(portrait: Portrait) -> HistoryState:
     """Where the portrait stands in its history, with the names of the next steps."""
-    near = {
-        e.number: e.label
-        for e in HistoryEntry.objects.filter(
-            portrait=portrait, number__in=(portrait.history_at, portrait.history_at + 1)
-        ).only("number", "label")
-    }
-    last = HistoryEntry.objects.filter(portrait=portrait).order_by("-number").first()
-    return HistoryState(
-        portrait.history_at,
-        last.number if last else 0,
-        near.get(portrait.history_at),
-        near.get(portrait.history_at + 1),
-    )
+    at = portrait.history_at
+    entries = HistoryEntry.objects.filter(portrait=portrait, number__gte=at).order_by("number")
+    names = dict(entries.values_list("number", "label"))
+    return HistoryState(at, max(names, default=0), names.get(at), names.get(at + 1))
 
 
 def _locked(portrait: Portrait, revision: int) -> Portrait:

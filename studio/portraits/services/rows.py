@@ -41,7 +41,9 @@ def load(portrait: Portrait) -> Edit:
 
 def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
     """Write what the changes mention, inside the caller's transaction."""
-    rows = {row.uid: row for row in Pass.objects.filter(portrait=portrait)}
+    # What is set below is all that is written of a row.
+    found = Pass.objects.filter(portrait=portrait).only("uid", "position", "portrait_id")
+    rows = {row.uid: row for row in found}
     lengths = {one.id: len(one.touches) for one in new.passes}
     dirty_touches: set[str] = set()
     for change in changes:
@@ -72,13 +74,11 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
             Touch.objects.filter(owner_pass=owner, uid=change["id"]).delete()
             continue
         fields = {field: state[field] for field in _TOUCH_FIELDS if field in state}
-        _, made = Touch.objects.update_or_create(
-            owner_pass=owner,
-            uid=change["id"],
-            defaults=fields,
-            create_defaults={"position": _next(owner), **fields},
-        )
-        if made and change["index"] + 1 < lengths[change["pass_id"]]:
+        if change["before"] is not None:
+            Touch.objects.filter(owner_pass=owner, uid=change["id"]).update(**fields)
+            continue
+        Touch.objects.create(owner_pass=owner, uid=change["id"], position=_next(owner), **fields)
+        if change["index"] + 1 < lengths[change["pass_id"]]:
             dirty_touches.add(change["pass_id"])
     for n, one in enumerate(new.passes):
         if rows[one.id].position != n:
@@ -88,8 +88,9 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
 
 
 def _next(owner: Pass) -> int:
-    last = Touch.objects.filter(owner_pass=owner).order_by("-position").first()
-    return last.position + 1 if last else 0
+    places = Touch.objects.filter(owner_pass=owner).order_by("-position")
+    last = places.values_list("position", flat=True).first()
+    return 0 if last is None else last + 1
 
 
 def _renumber(owner: Pass, order: list[str]) -> None:

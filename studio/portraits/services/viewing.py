@@ -29,6 +29,8 @@ MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
 # A changed part is large from this part of the view on: 1 / this.
 _LARGE_PART = 20
+# An answer waits so long for its pixels: asking for them would take the window longer.
+_WAIT_S = 0.1
 # Operations of sliders on their way.
 _SLIDING = ("change_pass", "set_mask")
 
@@ -94,23 +96,41 @@ def view(
     return _encoded(pixels, request.moving)
 
 
-def look_ahead(portrait: Portrait, request: ViewRequest, edit: Edit, dirty: Rect) -> None:
-    """Begin to compute what a view will show of an edit that is about to be saved."""
-    part = part_of(request, dirty)
-    if part is None:
-        return
-    plan = desk.renderer_of(portrait).plan(edit)
-    grid, whole = (
-        shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, request)
-    )
+class LookAhead:
+    """What a window will see of a gesture: begun when the new edit is known, before it is saved.
 
-    # A small touch changes again and again elsewhere; for it the whole isn't worth the time.
-    large = _LARGE_PART * part.width * part.height >= request.width * request.height
+    Called with the edit and the region that it changes.
+    """
 
-    def make() -> bytes:
-        return _encoded(shows.seen(plan, grid, around=whole if large else None), False)
+    def __init__(self, portrait: Portrait, request: ViewRequest) -> None:
+        self.portrait = portrait
+        self.request = checked(request)
+        self._edit: Edit | None = None
+        self._part: ViewRequest | None = None
 
-    _ahead.start(portrait.id, edit, part, make)
+    def __call__(self, edit: Edit, dirty: Rect) -> None:
+        self._edit = edit
+        self._part = part = part_of(self.request, dirty)
+        if part is None:
+            return
+        plan = desk.renderer_of(self.portrait).plan(edit)
+        grid, whole = (
+            shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, self.request)
+        )
+        # A small touch changes again and again elsewhere; for it the whole isn't worth the time.
+        large = _LARGE_PART * part.width * part.height >= self.request.width * self.request.height
+
+        def make() -> bytes:
+            return _encoded(shows.seen(plan, grid, around=whole if large else None), False)
+
+        _ahead.start(self.portrait.id, edit, part, make)
+
+    def picture(self) -> tuple[ViewRequest, bytes] | None:
+        """The part that has changed, as JPEG, if it is done soon: else the window asks for it."""
+        if self._part is None or self._edit is None:
+            return None
+        made = _ahead.ready(self.portrait.id, self._edit, self._part, _WAIT_S)
+        return None if made is None else (self._part, made)
 
 
 def _encoded(pixels: NDArray[np.uint8], moving: bool) -> bytes:

@@ -8,6 +8,7 @@ export type Pass = Schemas["PassOut"];
 export type Touch = Schemas["TouchOut"];
 export type Change = Schemas["OutcomeOut"]["changes"][number];
 export type Outcome = Schemas["OutcomeOut"];
+export type Pixels = Schemas["PixelsOut"];
 export type Operation = Schemas["GestureIn"]["operation"];
 export type Area = Schemas["MaskOut"]["areas"][number];
 export type Take = Schemas["TakeOut"];

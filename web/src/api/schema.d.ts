@@ -1097,6 +1097,8 @@ export interface components {
         /**
          * OutcomeOut
          * @description What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original.
+         *
+         *     ``pixels`` are the changed part of the view that the window shows, if they are there already.
          */
         OutcomeOut: {
             /** Revision */
@@ -1117,6 +1119,7 @@ export interface components {
              * Format: date-time
              */
             worked_at: string;
+            pixels?: components["schemas"]["PixelsOut"] | null;
         };
         /**
          * PassChange
@@ -1167,6 +1170,24 @@ export interface components {
              * @default true
              */
             stage_on: boolean;
+        };
+        /**
+         * PixelsOut
+         * @description A part of a view, as in `get_view`: a JPEG in base64.
+         */
+        PixelsOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Scale */
+            scale: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Jpeg */
+            jpeg: string;
         };
         /**
          * StrokesChange

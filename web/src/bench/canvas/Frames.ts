@@ -1,4 +1,5 @@
 /** Pixels that were fetched, with the grid they lie on. */
+import type { Pixels } from "../../api/client";
 import type { Grid } from "./viewport";
 
 export interface Frame {
@@ -27,6 +28,18 @@ export function covers(frame: Frame | null | undefined, grid: Grid): boolean {
     f.x + f.width / f.scale >= grid.x + grid.width / grid.scale - eps &&
     f.y + f.height / f.scale >= grid.y + grid.height / grid.scale - eps
   );
+}
+
+/** Whether two grids hold the same pixels. */
+export function sameGrid(a: Grid, b: Grid): boolean {
+  const near = (p: number, q: number) => Math.abs(p - q) < 1e-6;
+  return near(a.x, b.x) && near(a.y, b.y) && near(a.scale, b.scale) && a.width === b.width && a.height === b.height;
+}
+
+/** Pixels that came within an answer. */
+export function decoded({ jpeg }: Pixels): Promise<ImageBitmap> {
+  const bytes = Uint8Array.from(atob(jpeg), (c) => c.charCodeAt(0));
+  return createImageBitmap(new Blob([bytes], { type: "image/jpeg" }));
 }
 
 /** Put a part into a frame of another scale. */

@@ -2,9 +2,9 @@
  * Paints the picture: the last pixels at once, scaled, and sharp ones as soon as the server has
  * made them. Only the newest wish counts; after a touch only the changed part is fetched.
  */
-import { ApiError, fetchPicture, type Operation } from "../../api/client";
+import { ApiError, fetchPicture, type Operation, type Pixels } from "../../api/client";
 import { keyOf, ORIGINAL, RESULT, type Mode, type Show } from "../state/compare";
-import { covers, frameOf, patch, type Frame } from "./Frames";
+import { covers, decoded, frameOf, patch, sameGrid, type Frame } from "./Frames";
 import { gridOf, subGrid, type Grid, type Size, type View } from "./viewport";
 
 export interface Lens {
@@ -179,8 +179,11 @@ export class Painter {
     for (const key of [...this.others.keys()]) if (which(key)) this.others.delete(key);
   }
 
-  /** The saved state has changed inside `dirty` (x0, y0, x1, y1 of the original). */
-  async changed(revision: number, dirty: readonly number[]) {
+  /**
+   * The saved state has changed inside `dirty` (x0, y0, x1, y1 of the original); `pixels` are the
+   * part of the view that came with the news.
+   */
+  async changed(revision: number, dirty: readonly number[], pixels?: Pixels | null) {
     this.revision = revision;
     this.epoch += 1;
     const others = this.changedOthers(dirty);
@@ -195,7 +198,8 @@ export class Painter {
     const sub = frame ? subGrid(frame.grid, dirty) : null;
     if (sub) this.options.onSharp(false);
     if (frame && sub && !this.sharpWish) {
-      const bitmap = await this.fetch(sub.grid, RESULT, new AbortController().signal);
+      const sent = pixels && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
+      const bitmap = sent ?? (await this.fetch(sub.grid, RESULT, new AbortController().signal));
       if (bitmap && this.frame === frame) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
         this.endDraft();
@@ -238,7 +242,7 @@ export class Painter {
       bitmap?.close();
     }
     if (epoch === this.epoch && this.arranged.instead.show !== "result") this.endDraft();
-    this.schedule();
+    if (shown.size > 0) this.schedule();
   }
 
   /** The pixels that are on the screen, if nothing newer is on its way. */

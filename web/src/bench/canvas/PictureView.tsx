@@ -148,7 +148,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
     painter.look(v);
     void painter.start(useBench.getState().revision);
     useBench.getState().follow(
-      (outcome) => painter.changed(outcome.revision, outcome.dirty),
+      (outcome) => painter.changed(outcome.revision, outcome.dirty, outcome.pixels),
       (revision) => void painter.reload(revision),
       () => painter.seen(),
     );

@@ -63,12 +63,18 @@ interface BenchState {
 
 const NO_HISTORY: History = { at: 0, count: 0, undo: null, redo: null };
 const RETRY_MS = 2000;
+/** What else an answer changes waits so long for its pixels. */
+const PIXELS_FIRST_MS = 60;
 
 let jobs: Job[] = [];
 let busy = false;
 let onPainted: Followed = () => undefined;
 let onReloaded: (revision: number) => void = () => undefined;
 let seenNow: () => Grid | null = () => null;
+
+const pause = (ms: number) => new Promise<void>((resolve) => window.setTimeout(resolve, ms));
+/** Once what was drawn is on the screen. */
+const nextFrame = () => new Promise<void>((resolve) => requestAnimationFrame(() => window.setTimeout(resolve)));
 
 export const useBench = create<BenchState>((set, get) => {
   const send = (job: Job): Promise<Outcome> => {
@@ -80,7 +86,10 @@ export const useBench = create<BenchState>((set, get) => {
     return postNow<Outcome>(`${path}/history`, { revision, to, seen: seenNow() });
   };
 
-  const accept = (outcome: Outcome) => {
+  const accept = async (outcome: Outcome) => {
+    const painted = Promise.resolve(onPainted(outcome));
+    // The pixels first: with hundreds of touches the lists take longer to draw than the picture.
+    await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
     const passes = applyChanges(get().passes, outcome.changes);
     set((s) => ({
       passes,
@@ -91,7 +100,8 @@ export const useBench = create<BenchState>((set, get) => {
       openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
       notice: outcome.notice ?? s.notice,
     }));
-    return Promise.resolve(onPainted(outcome));
+    // In a wrapping, or it would be waited for.
+    return { painted };
   };
 
   /** True when the job is settled; false when it has to be tried again. */
@@ -100,7 +110,7 @@ export const useBench = create<BenchState>((set, get) => {
     if (job.kind === "step" && (job.by < 0 ? !history.undo : !history.redo)) return true;
     try {
       const outcome = await send(job);
-      const painted = accept(outcome);
+      const { painted } = await accept(outcome);
       if (job.kind === "gesture") job.done?.(outcome, painted);
       return true;
     } catch (error) {
@@ -136,7 +146,7 @@ export const useBench = create<BenchState>((set, get) => {
         failures += 1;
         if (failures > 1) {
           set({ saving: "offline" });
-          await new Promise((resolve) => window.setTimeout(resolve, RETRY_MS));
+          await pause(RETRY_MS);
         }
       }
       if (jobs.length) set({ waiting: jobs.length });

@@ -1,0 +1,244 @@
+"""What the touches of an edit rest on: where each writes, what it reads, and its fingerprint."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit.model import Pass
+from retouch.geometry import Rect, union_all
+from retouch.passes import registry
+
+
+@dataclass(frozen=True)
+class _Below:
+    """Of one pass, what a touch looks at: its touches, by number, and where."""
+
+    touches: list[int]
+    where: list[Rect]
+
+
+@dataclass(frozen=True)
+class Sameness:
+    """How far two edits agree from the lowest pass up.
+
+    ``upto`` is the first pass that differs; ``mask_only``: it does so by its mask alone.
+    """
+
+    upto: int
+    mask_only: bool = False
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What takes part in some rectangles.
+
+    ``touches``, per pass, are those that write into its rectangle or where one of the
+    ``missing`` looks: those among them that have to be made.
+    """
+
+    touches: list[set[int]]
+    missing: list[tuple[int, int]]
+
+
+class Rests:
+    """The passes that act, with what is known of their touches.
+
+    Parameters
+    ----------
+    digest : str
+        Fingerprint of the picture.
+    passes : list of Pass
+        Those that act, with no touch that is switched off, lowest first.
+    bounds : Rect
+        The whole picture.
+    zones : str
+        Fingerprint of the zones that masks name.
+    """
+
+    def __init__(self, digest: str, passes: list[Pass], bounds: Rect, zones: str) -> None:
+        self.digest = digest
+        self.passes = passes
+        self.bounds = bounds
+        self._zones = zones
+        self.kinds = [registry.kind(p.kind) for p in passes]
+        self.signatures = [self._signature(p, p.mask.key) for p in passes]
+        self._keys: dict[tuple[int, int], str] = {}
+        self._reading: dict[tuple[int, int], list[_Below]] = {}
+        self._writes: list[NDArray[np.int64] | None] = [None] * len(passes)
+
+    def _signature(self, one: Pass, mask: str) -> str:
+        """Fingerprint of a pass without its touches, for a mask of that fingerprint."""
+        zones = self._zones if one.mask.zones else ""
+        parts = [one.kind, dict(one.settings), mask, zones, one.strength, one.blend]
+        return json.dumps(parts, sort_keys=True)
+
+    def take_over(self, before: Rests) -> Sameness:
+        """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
+        for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
+            same = 0
+            for a, b in zip(old.touches, new.touches, strict=False):
+                if a is not b:
+                    break
+                same += 1
+            alike = old.settings == new.settings and old.kind == new.kind
+            if alike:
+                for j in range(same):
+                    if (i, j) in before._keys:
+                        self._keys[i, j] = before._keys[i, j]
+            if same < max(len(old.touches), len(new.touches)):
+                return Sameness(i)
+            self._writes[i] = before._writes[i]
+            if before.signatures[i] != self.signatures[i]:
+                return Sameness(i, mask_only=alike)
+        return Sameness(min(len(before.passes), len(self.passes)))
+
+    def _written(self, i: int) -> NDArray[np.int64]:
+        """What each touch of a pass writes: rows of x0, y0, x1, y1."""
+        known = self._writes[i]
+        if known is None:
+            kind = self.kinds[i].touches
+            assert kind is not None
+            rects = [kind.writes(t, self.bounds).as_tuple() for t in self.passes[i].touches]
+            known = self._writes[i] = np.array(rects, np.int64).reshape(-1, 4)
+        return known
+
+    def meeting(self, i: int, upto: int, rects: list[Rect]) -> list[int]:
+        """Which of the first ``upto`` touches of a pass write into any of the rectangles."""
+        written = self._written(i)[:upto]
+        found = np.zeros(len(written), np.bool_)
+        for r in rects:
+            found |= (
+                (written[:, 0] < r.x1)
+                & (written[:, 2] > r.x0)
+                & (written[:, 1] < r.y1)
+                & (written[:, 3] > r.y0)
+            )
+        return [int(j) for j in np.flatnonzero(found)]
+
+    def reads(self, i: int, j: int) -> list[Rect]:
+        """The pixels that a touch looks at."""
+        kind = self.kinds[i].touches
+        assert kind is not None
+        return kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
+
+    def _direct(self, i: int, j: int) -> list[_Below]:
+        """What a touch looks at, per pass from its own down to the lowest."""
+        known = self._reading.get((i, j))
+        if known is None:
+            known = self._reading[i, j] = self._looking(i, j, self.reads(i, j))
+        return known
+
+    def _looking(self, i: int, j: int, where: list[Rect]) -> list[_Below]:
+        """What lies below touch ``j`` of pass ``i``, on it or the passes down to the lowest."""
+        out = []
+        for k in range(i, -1, -1):
+            if self.kinds[k].touches is None:
+                out.append(_Below([], where))
+                reach = self.kinds[k].reach(self.passes[k].settings)
+                where = [r.grow(reach) for r in where] if reach else where
+            else:
+                upto = j if k == i else len(self.passes[k].touches)
+                out.append(_Below(self.meeting(k, upto, where), where))
+        return out
+
+    def below(self, i: int, j: int, done: Callable[[int, int], bool]) -> list[tuple[int, int]]:
+        """All touches that a touch rests on, lowest first, without those that are done."""
+        found: set[tuple[int, int]] = set()
+        open_ones = [(i, j)]
+        while open_ones:
+            a, b = open_ones.pop()
+            for k, seen in zip(range(a, -1, -1), self._direct(a, b), strict=True):
+                for m in seen.touches:
+                    if (k, m) not in found and not done(k, m):
+                        found.add((k, m))
+                        open_ones.append((k, m))
+        return sorted(found)
+
+    def wanted(self, rects: list[Rect], has: Callable[[int, int], bool]) -> Wanted:
+        """The touches of the lowest passes that take part in a rectangle for each of them."""
+        touches: list[set[int]] = []
+        for i, rect in enumerate(rects):
+            one = self.passes[i]
+            found = (
+                [] if self.kinds[i].touches is None else self.meeting(i, len(one.touches), [rect])
+            )
+            touches.append(set(found))
+        open_ones = [(i, j) for i, row in enumerate(touches) for j in row if not has(i, j)]
+        missing = []
+        while open_ones:
+            a, b = open_ones.pop()
+            missing.append((a, b))
+            for k, seen in zip(range(a, -1, -1), self._direct(a, b), strict=True):
+                new = [m for m in seen.touches if m not in touches[k]]
+                touches[k].update(new)
+                open_ones += [(k, m) for m in new if not has(k, m)]
+        return Wanted(touches, missing)
+
+    def in_rows(self, i: int, touches: list[int]) -> list[list[int]]:
+        """Touches of a pass in rows to be made one after the other; none in a row reads another."""
+        row: dict[int, int] = {}
+        out: list[list[int]] = []
+        for j in touches:
+            row[j] = 1 + max(
+                (row[m] for m in self._direct(i, j)[0].touches if m in row), default=-1
+            )
+            if row[j] == len(out):
+                out.append([])
+            out[row[j]].append(j)
+        return out
+
+    def key(self, i: int, j: int) -> str:
+        """Fingerprint of everything that can influence a touch's change."""
+        known = self._keys.get((i, j))
+        if known is not None:
+            return known
+        for k, m in self.below(i, j, lambda k, m: (k, m) in self._keys):
+            self._keys[k, m] = self._fingerprint(k, m)
+        key = self._keys[i, j] = self._fingerprint(i, j)
+        return key
+
+    def ground_key(self, i: int, j: int, rect: Rect) -> str:
+        """Fingerprint of the picture that touch ``j`` of pass ``i`` sees in a rectangle."""
+        seen = self._looking(i, j, [rect])
+        for k, below in zip(range(i, -1, -1), seen, strict=True):
+            for m in below.touches:
+                self.key(k, m)
+        return _digest([self.digest, self._all_below(i, seen)])
+
+    def _all_below(self, i: int, seen: list[_Below]) -> list[Any]:
+        """What is below a touch of pass ``i``, by fingerprints that are known."""
+        out: list[Any] = []
+        for k, below in zip(range(i, -1, -1), seen, strict=True):
+            if k < i and (below.touches or self.kinds[k].touches is None):
+                # Painting on a mask elsewhere leaves what is here as it is.
+                one = self.passes[k]
+                here = one.mask.key_within(union_all(below.where))
+                out.append(self._signature(one, here))
+            out.append([self._keys[k, m] for m in below.touches])
+        return out
+
+    def _fingerprint(self, i: int, j: int) -> str:
+        one, touch = self.passes[i], self.passes[i].touches[j]
+        parts = [
+            self.digest,
+            one.kind,
+            dict(one.settings),
+            touch.path,
+            dict(touch.values),
+            touch.source,
+            touch.spare,
+            self._all_below(i, self._direct(i, j)),
+        ]
+        return _digest(parts)
+
+
+def _digest(parts: list[Any]) -> str:
+    text = json.dumps(parts, separators=(",", ":"))
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
