@@ -78,6 +78,34 @@ def bend_into(image: Array, here: tuple[slice, slice], table: Array, share: Arra
         at_once(bend, edges(0, h, 2 * CORES))
 
 
+def add_into(image: Array, change: Array, top: int, left: int, share: Array | float) -> None:
+    """Add a change (h, w, 3) to an image in place, its corner at a row and column, as far as the
+    image goes; ``share`` (H, W, 1) lies on the image."""
+    if isinstance(share, float):
+        _add(image, change, top, left, np.float32(share))
+    else:
+        _add_shared(image, change, top, left, share[..., 0])
+
+
+@compiled
+def _add(image: Array, change: Array, top: int, left: int, share: np.float32) -> None:
+    h, w = change.shape[:2]
+    for i in range(max(0, -top), min(h, image.shape[0] - top)):
+        for j in range(max(0, -left), min(w, image.shape[1] - left)):
+            for k in range(3):
+                image[top + i, left + j, k] += change[i, j, k] * share
+
+
+@compiled
+def _add_shared(image: Array, change: Array, top: int, left: int, share: Array) -> None:
+    h, w = change.shape[:2]
+    for i in range(max(0, -top), min(h, image.shape[0] - top)):
+        for j in range(max(0, -left), min(w, image.shape[1] - left)):
+            part = share[top + i, left + j]
+            for k in range(3):
+                image[top + i, left + j, k] += change[i, j, k] * part
+
+
 @compiled
 def _lay_over(image: Array, top: int, left: int, above: Array, share: Array) -> None:
     """``image + (above - image) * share`` in place, from a corner of the image on."""

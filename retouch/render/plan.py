@@ -19,7 +19,15 @@ from retouch.geometry import Rect, union_all
 from retouch.masks import Zones, extent
 from retouch.passes import registry
 from retouch.picture.pyramid import reduce
-from retouch.render.mixing import CORES, WORTH_PARTING, at_once, bend_into, edges, mix_into
+from retouch.render.mixing import (
+    CORES,
+    WORTH_PARTING,
+    add_into,
+    at_once,
+    bend_into,
+    edges,
+    mix_into,
+)
 from retouch.render.rests import Rests, Sameness, Wanted
 from retouch.render.stock import LookedAt, Patch, Stock
 
@@ -449,20 +457,7 @@ class Plan:
             ground = Patch(rect, image.copy())
         for j in meeting:
             patch = self._patch(i, j, level, ground)
-            both = patch.rect.clip(rect)
-            if both.empty:
-                continue
-            here = np.s_[
-                both.y0 - rect.y0 : both.y1 - rect.y0, both.x0 - rect.x0 : both.x1 - rect.x0
-            ]
-            change = patch.change[
-                both.y0 - patch.rect.y0 : both.y1 - patch.rect.y0,
-                both.x0 - patch.rect.x0 : both.x1 - patch.rect.x0,
-            ]
-            if isinstance(share, float):
-                image[here] += change if share == 1.0 else change * np.float32(share)
-            else:
-                image[here] += change * share[here]
+            add_into(image, patch.change, patch.rect.y0 - rect.y0, patch.rect.x0 - rect.x0, share)
         return image
 
     def _make_at_once(self, i: int, missing: list[int], image: Array, rect: Rect) -> None:

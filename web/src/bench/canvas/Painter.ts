@@ -33,6 +33,8 @@ interface Draft {
 const SLOW_DRAFT_MS = 70;
 const REST_MS = 120;
 const SERIES_MS = 60;
+/** Looks so close together belong to one move, such as a zoom that is centred. */
+const SAME_MOVE_MS = 2;
 const BASE_LONG_SIDE = 1280;
 let windowName = "";
 
@@ -330,9 +332,12 @@ export class Painter {
   private wantSharp() {
     window.clearTimeout(this.timer);
     this.options.onSharp(false);
-    // A single move is answered at once; a series of them asks no more often than this.
-    const wait = Math.max(0, this.lastWish + SERIES_MS - performance.now());
-    this.timer = window.setTimeout(() => void this.fetchSharp(), wait);
+    // A single move is answered at once, before anything else is drawn for it; a series of them asks
+    // no more often than this.
+    const since = performance.now() - this.lastWish;
+    const wait = since < SAME_MOVE_MS ? 0 : SERIES_MS - since;
+    if (wait <= 0) void this.fetchSharp();
+    else this.timer = window.setTimeout(() => void this.fetchSharp(), wait);
   }
 
   private async fetchSharp(): Promise<void> {

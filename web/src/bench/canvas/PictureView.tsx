@@ -152,7 +152,10 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
       (revision) => void painter.reload(revision),
       () => painter.seen(),
     );
+    // Told before anything is drawn anew for it: the pixels are asked for at once.
+    const deaf = useView.subscribe((now, before) => now.view !== before.view && painter.look(now.view));
     return () => {
+      deaf();
       painter.close();
       painterRef.current = null;
     };
@@ -176,7 +179,6 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
     return () => observer.disconnect();
   }, [setScreen, painterRef, compare.mode]);
 
-  useEffect(() => painterRef.current?.look(view), [view, painterRef]);
   useEffect(
     () =>
       painterRef.current?.arrange({
