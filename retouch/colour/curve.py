@@ -18,36 +18,50 @@ def ramp() -> Array:
     return np.linspace(0, 1, _STEPS + 1, dtype=np.float32)
 
 
-@compiled
 def looked_up(image: Array, table: Array) -> Array:
     """What a table makes of an image (h, w, depth), float32 0..1; values beyond are clipped."""
-    h, w, depth = image.shape
-    out = np.empty((h, w, depth), np.float32)
-    for i in range(h):
-        entries = _entries(image[i].copy().ravel())
-        row = out[i].ravel()
-        for n in range(w * depth):
-            row[n] = table[entries[n]]
+    out = np.array(image)
+    look_up(out.reshape(len(out), -1), table)
     return out
 
 
 @compiled
-def lay_curve(image: Array, table: Array, share: Array) -> None:
-    """Take an image (h, w, depth) in place so far to what a table makes of it; (h, w) 0..1."""
-    h, w, depth = image.shape
+def look_up(rows: Array, table: Array) -> None:
+    """Give values 0..1 what a table holds for them, in place; values beyond are clipped.
+
+    ``rows`` (h, n) are those of an image, all channels in a row.
+    """
+    h, n = rows.shape
+    entries = np.empty(n, np.uint16)
     for i in range(h):
-        entries = _entries(image[i].copy().ravel())
+        _find(rows[i], entries)
+        for m in range(n):
+            rows[i, m] = table[entries[m]]
+
+
+@compiled
+def lean(rows: Array, table: Array, share: Array) -> None:
+    """Take values in place so far to what a table holds for them (see `look_up`).
+
+    ``share`` (h, w), 0..1, stands for all channels of a pixel.
+    """
+    h, w = share.shape
+    n = rows.shape[1]
+    depth = n // w
+    entries, there = np.empty(n, np.uint16), np.empty(n, np.float32)
+    for i in range(h):
+        _find(rows[i], entries)
+        for m in range(n):
+            there[m] = table[entries[m]]
         for j in range(w):
             part = share[i, j]
-            for k in range(depth):
-                image[i, j, k] += (table[entries[j * depth + k]] - image[i, j, k]) * part
+            for m in range(j * depth, (j + 1) * depth):
+                rows[i, m] += (there[m] - rows[i, m]) * part
 
 
 @compiled
-def _entries(values: Array) -> NDArray[np.uint16]:
+def _find(values: Array, entries: NDArray[np.uint16]) -> None:
     """The entries of a table for a row of values."""
-    out = np.empty(len(values), np.uint16)
-    for n in range(len(values)):
-        within = min(max(values[n], np.float32(0)), np.float32(1))
-        out[n] = np.uint16(np.int32(within * np.float32(_STEPS) + np.float32(0.5)))
-    return out
+    for m in range(len(values)):
+        within = min(max(values[m], np.float32(0)), np.float32(1))
+        entries[m] = np.uint16(np.int32(within * np.float32(_STEPS) + np.float32(0.5)))

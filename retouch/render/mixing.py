@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.blend import blend
-from retouch.colour.curve import lay_curve
+from retouch.colour.curve import lean, look_up
 from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
@@ -62,15 +62,22 @@ def mix_into(
 
 def bend_into(image: Array, here: tuple[slice, slice], table: Array, share: Array | float) -> None:
     """Take a part of an image (h, w, 3) so far along a curve (`retouch.colour.curve`), in place."""
-    rows, cols = here
-    h, w = rows.stop - rows.start, cols.stop - cols.start
-    weight = np.broadcast_to(
-        np.float32(share) if isinstance(share, float) else share[..., 0], (h, w)
-    )
+    part = image[here]
+    h, w = part.shape[:2]
+    # All channels of a row in line; the same memory.
+    rows = part.reshape(h, -1)
+    weight = None
+    if not isinstance(share, float):
+        weight = share[..., 0]
+    elif share != 1.0:
+        weight = np.broadcast_to(np.float32(share), (h, w))
 
     def bend(strip: tuple[int, int]) -> None:
-        top, end = rows.start + strip[0], rows.start + strip[1]
-        lay_curve(image[top:end, cols], table, weight[strip[0] : strip[1]])
+        own = np.s_[strip[0] : strip[1]]
+        if weight is None:
+            look_up(rows[own], table)
+        else:
+            lean(rows[own], table, weight[own])
 
     if h * w < WORTH_PARTING:
         bend((0, h))
