@@ -69,6 +69,8 @@ class Rests:
         self._zones = zones
         self.kinds = [registry.kind(p.kind) for p in passes]
         self.signatures = [self._signature(p, p.mask.key) for p in passes]
+        # … and with some strokes of its mask only.
+        self._parts: dict[tuple[int, str], str] = {}
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[_Below]] = {}
         self._writes: list[NDArray[np.int64] | None] = [None] * len(passes)
@@ -218,11 +220,19 @@ class Rests:
         for k, below in zip(range(i, -1, -1), seen, strict=True):
             if k < i and (below.touches or self.kinds[k].touches is None):
                 # Painting on a mask elsewhere leaves what is here as it is.
-                one = self.passes[k]
-                here = one.mask.key_within(union_all(below.where))
-                out.append(self._signature(one, here))
+                out.append(self._near(k, union_all(below.where)))
             out.append([self._keys[k, m] for m in below.touches])
         return out
+
+    def _near(self, k: int, rect: Rect) -> str:
+        """The signature of a pass as far as a rectangle goes."""
+        one = self.passes[k]
+        mask = one.mask.key_within(rect)
+        if mask == one.mask.key:
+            return self.signatures[k]
+        if (k, mask) not in self._parts:
+            self._parts[k, mask] = self._signature(one, mask)
+        return self._parts[k, mask]
 
     def _fingerprint(self, i: int, j: int) -> str:
         one, touch = self.passes[i], self.passes[i].touches[j]

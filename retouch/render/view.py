@@ -69,15 +69,19 @@ def _in_bands(
     wide = around.rect if around is not None else None
 
     def band(rect: Rect) -> NDArray[np.uint8]:
-        pixels = np.asarray(
-            to_integers(plan.view(rect, grid.level, cancelled, around=wide), 8), np.uint8
-        )
+        return on_screen(plan.view(rect, grid.level, cancelled, around=wide))
+
+    def on_screen(image: NDArray[np.float32]) -> NDArray[np.uint8]:
+        pixels = np.asarray(to_integers(image, 8), np.uint8)
         return np.asarray(profiles.to_srgb(pixels, plan.renderer.pyramid.picture.icc), np.uint8)
 
     rect = grid.rect
     count = _BANDS if rect.width * rect.height >= _WORTH_PARTING else 1
-    if count == 1 or not plan.worth_parting(rect, grid.level, count):
+    if count == 1:
         return band(rect)
+    if not plan.worth_parting(rect, grid.level, count):
+        image = plan.view(rect, grid.level, cancelled, around=wide)
+        return np.concatenate(list(_pool.map(on_screen, np.array_split(image, count))))
     edges = [rect.y0 + n * rect.height // count for n in range(count + 1)]
     parts = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]
     return np.concatenate(list(_pool.map(band, parts)))

@@ -2,15 +2,56 @@
 
 from __future__ import annotations
 
+import base64
+import threading
+import unittest
 from typing import Any
+from unittest.mock import patch
 
+from retouch.edit import Edit
 from retouch.geometry import Rect
 from studio.portraits.services import viewing
-from studio.portraits.services.ahead import part_of
+from studio.portraits.services.ahead import Ahead, part_of
 from studio.portraits.services.view_request import ViewRequest
 from studio.tests.base import SPOTS, StudioTest
 
 SEEN = {"x": 0, "y": 0, "scale": 1, "width": 320, "height": 240}
+
+
+class Kept(unittest.TestCase):
+    """Pictures under way, without a studio around them."""
+
+    VIEW = ViewRequest(0, 0, 1, 8, 8)
+
+    def test_what_fails_is_told_where_it_is_asked_for(self) -> None:
+        """Not where a gesture is saved, which has gone well."""
+        ahead, edit = Ahead(), Edit()
+
+        def fails() -> bytes:
+            raise OSError("no disk")
+
+        ahead.start("p", edit, self.VIEW, fails)
+        self.assertIsNone(ahead.ready("p", edit, self.VIEW, 5))
+        with self.assertRaisesRegex(OSError, "no disk"):
+            ahead.take("p", edit, self.VIEW)
+
+    def test_what_takes_longer_stays_to_be_taken(self) -> None:
+        ahead, edit, go = Ahead(), Edit(), threading.Event()
+
+        def slow() -> bytes:
+            go.wait(20)
+            return b"done"
+
+        ahead.start("p", edit, self.VIEW, slow)
+        self.assertIsNone(ahead.ready("p", edit, self.VIEW, 0.01))
+        go.set()
+        self.assertEqual(ahead.ready("p", edit, self.VIEW, 20), b"done")
+        self.assertIsNone(ahead.take("p", edit, self.VIEW))
+
+    def test_another_edit_gets_nothing(self) -> None:
+        ahead = Ahead()
+        ahead.start("p", Edit(), self.VIEW, lambda: b"old")
+        self.assertIsNone(ahead.ready("p", Edit(), self.VIEW, 1))
 
 
 class LookAhead(StudioTest):
@@ -32,13 +73,47 @@ class LookAhead(StudioTest):
 
     def test_the_changed_part_is_made_early_and_just_as_later(self) -> None:
         one = self.take_in()
-        answer = self.heal_seen(one.id, 0).json()
+        with patch.object(viewing, "_MOST_IN_ANSWER", 0):
+            answer = self.heal_seen(one.id, 0).json()
         part = part_of(ViewRequest(**SEEN), Rect(*answer["dirty"]))
         assert part is not None
         self.assertEqual([k for k in viewing._ahead._kept if k[0] == one.id], [(one.id, part)])
         early = self.bytes_of(one.id, part)
         self.assertEqual([k for k in viewing._ahead._kept if k[0] == one.id], [])
         self.assertEqual(early, self.bytes_of(one.id, part))
+
+    def test_small_parts_come_with_the_answer_and_are_those_asked_for(self) -> None:
+        one = self.take_in()
+        for make in (lambda: self.heal_seen(one.id, 0).json(), lambda: self.undone(one.id)):
+            answer = make()
+            pixels = answer["pixels"]
+            part = part_of(ViewRequest(**SEEN), Rect(*answer["dirty"]))
+            assert part is not None
+            self.assertEqual({n: pixels[n] for n in SEEN}, {n: getattr(part, n) for n in SEEN})
+            self.assertEqual(base64.b64decode(pixels["jpeg"]), self.bytes_of(one.id, part))
+
+    def undone(self, portrait_id: str) -> Any:
+        body = {"revision": 1, "to": 0, "seen": SEEN}
+        return self.send("POST", f"/portraits/{portrait_id}/history", body).json()
+
+    def test_no_pixels_where_nothing_of_it_is_seen(self) -> None:
+        one = self.take_in()
+        self.assertIsNone(
+            self.heal_seen(one.id, 0, x=200, y=150, width=60, height=60).json()["pixels"]
+        )
+        x, y = SPOTS[1]
+        touch = {"path": [[x, y]], "values": {"radius_px": 15}}
+        body = {"revision": 1, "operation": {"op": "add_touch", "kind": "heal", "touch": touch}}
+        answer = self.send("POST", f"/portraits/{one.id}/gestures", body)
+        self.assertIsNone(answer.json()["pixels"])
+
+    def test_large_parts_are_left_for_the_window_to_ask_for(self) -> None:
+        one = self.take_in()
+        with patch.object(viewing, "_MOST_IN_ANSWER", 100):
+            answer = self.heal_seen(one.id, 0).json()
+        self.assertIsNone(answer["pixels"])
+        part = part_of(ViewRequest(**SEEN), Rect(*answer["dirty"]))
+        self.assertIn((one.id, part), viewing._ahead._kept)
 
     def test_pixels_of_an_edit_that_is_no_longer_the_present_one_are_not_shown(self) -> None:
         one = self.take_in()
@@ -53,8 +128,9 @@ class LookAhead(StudioTest):
     def test_a_step_of_the_history_looks_ahead_too(self) -> None:
         one = self.take_in()
         self.heal_seen(one.id, 0)
-        answer = self.send("POST", f"/portraits/{one.id}/history",
-                           {"revision": 1, "to": 0, "seen": SEEN})  # fmt: skip
+        with patch.object(viewing, "_MOST_IN_ANSWER", 0):
+            answer = self.send("POST", f"/portraits/{one.id}/history",
+                               {"revision": 1, "to": 0, "seen": SEEN})  # fmt: skip
         part = part_of(ViewRequest(**SEEN), Rect(*answer.json()["dirty"]))
         self.assertIn((one.id, part), viewing._ahead._kept)
 

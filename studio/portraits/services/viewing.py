@@ -29,8 +29,9 @@ MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
 # A changed part is large from this part of the view on: 1 / this.
 _LARGE_PART = 20
-# An answer waits so long for its pixels: asking for them would take the window longer.
-_WAIT_S = 0.1
+# An answer waits so long for up to so many pixels: asking for them would take the window longer.
+# Large parts are better asked for, as they are no text.
+_WAIT_S, _MOST_IN_ANSWER = 0.1, 120_000
 # Operations of sliders on their way.
 _SLIDING = ("change_pass", "set_mask")
 
@@ -128,6 +129,8 @@ class LookAhead:
     def picture(self) -> tuple[ViewRequest, bytes] | None:
         """The part that has changed, as JPEG, if it is done soon: else the window asks for it."""
         if self._part is None or self._edit is None:
+            return None
+        if self._part.width * self._part.height > _MOST_IN_ANSWER:
             return None
         made = _ahead.ready(self.portrait.id, self._edit, self._part, _WAIT_S)
         return None if made is None else (self._part, made)

@@ -38,7 +38,9 @@ export function sameGrid(a: Grid, b: Grid): boolean {
 
 /** Pixels that came within an answer. */
 export function decoded({ jpeg }: Pixels): Promise<ImageBitmap> {
-  const bytes = Uint8Array.from(atob(jpeg), (c) => c.charCodeAt(0));
+  const text = atob(jpeg);
+  const bytes = new Uint8Array(text.length);
+  for (let n = 0; n < text.length; n++) bytes[n] = text.charCodeAt(n);
   return createImageBitmap(new Blob([bytes], { type: "image/jpeg" }));
 }
 
