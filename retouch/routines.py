@@ -34,7 +34,7 @@ def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
         Step("redness", {"amount": 50.0 * part, "tolerance": 5.0}),
         Step("shine", {"amount": 40.0 * part, "threshold": 16.0}),
-        Step("shadows", {"amount": 40.0 * part, "least": 2.5}),
+        Step("shadows", {"amount": 20.0 * part, "least": 2.5, "cast": 55.0 * part}),
     )
 
 

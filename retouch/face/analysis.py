@@ -31,7 +31,7 @@ from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture, to_float, to_integers
 
-VERSION = 3
+VERSION = 4
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
 # For quick questions about where skin is.

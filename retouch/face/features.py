@@ -55,7 +55,8 @@ def _paste(frame: Frame, window: Window, part: Array) -> Array:
 
 
 def eye(frame: Frame, right: bool) -> dict[str, Array]:
-    """Masks of one eye, (h, w) each: ``eye_white``, ``iris``, ``pupil``, ``lashes``."""
+    """Masks of one eye, (h, w) each: ``eye_white``, ``iris``, ``pupil``, ``lashes``; ``open`` is
+    what surely lies between the lids, the rim between iris and white included."""
     outline = lm.EYE_R if right else lm.EYE_L
     iris = frame.face.right_iris if right else frame.face.left_iris
     window = _window(frame, outline, 0.05)
@@ -103,6 +104,7 @@ def eye(frame: Frame, right: bool) -> dict[str, Array]:
         "iris": _paste(frame, window, coloured),
         "pupil": _paste(frame, window, pupil),
         "lashes": _paste(frame, window, lashes * (1 - coloured) * (1 - white)),
+        "open": _paste(frame, window, ramp(opening - 0.1 * height, 0.1 * height)),
     }
 
 

@@ -161,7 +161,13 @@ def _head(n: int, head: Frame, frame: Frame, posterior: Array, model: SkinModel)
     for name, mask in found.items():
         if name != "pupils":
             taken += mask
-    skin = skin * (1 - np.clip(taken, 0, 1)) * (1 - _nostrils(head)) * _unlike(head, model)
+    between_lids = np.maximum(right["open"], left["open"])
+    skin = (
+        skin
+        * (1 - np.clip(np.maximum(taken, between_lids), 0, 1))
+        * (1 - _nostrils(head))
+        * _unlike(head, model)
+    )
     if glass:
         skin = skin * (1 - _rims(head, lenses))
         found["lenses"] = lenses

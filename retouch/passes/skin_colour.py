@@ -31,6 +31,8 @@ _SHADOWS = (
             default=50.0, unit="%"),
     Setting("least", "From", "How much darker than the skin around counts as shadow.",
             low=0.0, high=20.0, default=1.0, step=0.5, unit="L*"),
+    Setting("cast", "Violet cast", "How much of a bluish or violet cast goes, with its dark.",
+            default=50.0, unit="%"),
     PX_PER_MM,
     *SKIN,
 )  # fmt: skip
@@ -57,7 +59,7 @@ def _lifted(image: Array, settings: Values, place: Place) -> Array:
     return light.lifted(
         image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
         float(settings["amount"]) / 100, float(settings["least"]),
-        inner=place.inner,
+        inner=place.inner, cast=float(settings["cast"]) / 100,
     )  # fmt: skip
 
 

@@ -78,7 +78,8 @@ class RedBlotch(unittest.TestCase):
     def test_nothing_of_it_is_the_picture_itself(self) -> None:
         raw = rendered(self.image, Edit())
         for kind in ("redness", "shine", "shadows"):
-            out = rendered(self.image, edit(kind, amount=0, **self.own))
+            nothing = {"amount": 0, "cast": 0} if kind == "shadows" else {"amount": 0}
+            out = rendered(self.image, edit(kind, **nothing, **self.own))
             np.testing.assert_array_equal(out, raw, kind)
 
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from retouch.geometry import Rect
 from retouch.skin.colour import to_lab
-from retouch.skin.light import less_shine
+from retouch.skin.light import less_shine, lifted, violet
 from retouch.skin.redness import less_red
 
 # CIELAB of skin from very light to very dark (from memory, as common in the trade).
@@ -110,3 +110,60 @@ class Shine(unittest.TestCase):
                 self.assertLess(after[0], before[0] - 3)
                 self.assertGreater(after[1], before[1])
                 self.assertLess(abs((after[2] - before[2] + 180) % 360 - 180), 3)
+
+
+class DarkCircles(unittest.TestCase):
+    """What tells a dark circle from the hollow that it lies in is its hue."""
+
+    def shaded(self, tone: tuple[float, float, float]) -> np.ndarray:
+        """Skin whose middle lies in shade: its linear light is multiplied, its hue is not touched."""
+        image = skin_with(tone, (0, 0, 0))
+        ys, xs = np.mgrid[:240, :320]
+        spot = np.exp(-((xs - 160) ** 2 + (ys - 120) ** 2) / (2 * 30**2))[..., None]
+        linear = colour.models.eotf_sRGB(image.astype(np.float64)) * (1 - 0.25 * spot)
+        return np.asarray(colour.models.eotf_inverse_sRGB(linear), np.float32)
+
+    def test_a_violet_place_gets_lighter_and_nearer_to_the_hue_around(self) -> None:
+        for name, tone in TONES.items():
+            image = skin_with(tone, (-4, 2, -2))
+            out = lifted(image, RECT, SCALE, np.float32(tone), 0.0, 2.5, cast=1.0)
+            middle = np.s_[110:130, 150:170]
+            before, after = lch(image)[middle].mean((0, 1)), lch(out)[middle].mean((0, 1))
+            with self.subTest(name):
+                self.assertGreater(after[0], before[0] + 0.5)
+                self.assertLess(abs(turned(out)), 0.5 * abs(turned(image)))
+
+    def test_half_of_it_leaves_about_half(self) -> None:
+        tone = TONES["light"]
+        image = skin_with(tone, (-4, 2, -2))
+        whole, half = (
+            lifted(image, RECT, SCALE, np.float32(tone), 0.0, 2.5, cast=c) - image
+            for c in (1.0, 0.5)
+        )
+        middle = np.s_[110:130, 150:170]
+        np.testing.assert_allclose(half[middle].mean(), 0.5 * whole[middle].mean(), rtol=0.05)
+
+    def test_shade_stays_and_so_do_blushes_of_the_warm_kind(self) -> None:
+        """A cast of yellow and brown isn't violet, and shade has none."""
+        for name, tone in TONES.items():
+            for image in (self.shaded(tone), skin_with(tone, (-3, 1, 4))):
+                out = lifted(image, RECT, SCALE, np.float32(tone), 0.0, 2.5, cast=1.0)
+                rise = (lch(out) - lch(image))[100:140, 140:180, 0].mean()
+                self.assertLess(abs(rise), 0.6, name)
+
+    def test_violet_of_the_skin_itself_is_nothing_at_any_light(self) -> None:
+        tone = np.float32(TONES["olive"])
+        ladder = np.linspace(0.4, 1.1, 8, dtype=np.float32)[:, None, None] * tone
+        np.testing.assert_allclose(violet(ladder, tone), 0, atol=1e-4)
+
+    def test_texture_stays(self) -> None:
+        """The lift is smooth: what is finer than it is as it was (band below 2 px)."""
+        tone = TONES["light"]
+        image = skin_with(tone, (-4, 2, -2))
+        out = lifted(image, RECT, SCALE, np.float32(tone), 0.0, 2.5, cast=1.0)
+
+        def fine(a: np.ndarray) -> float:
+            light = lch(a)[..., 0]
+            return float((light - cv2.GaussianBlur(light, (0, 0), 2))[80:160, 120:200].std())
+
+        self.assertAlmostEqual(fine(out) / fine(image), 1.0, delta=0.03)
