@@ -19,6 +19,8 @@ Array = NDArray[np.float32]
 _LEAST_OPEN = 0.014
 # A pupil is this part of the iris where it can't be told from it.
 _PUPIL = 0.36
+# The soft rim between iris and white is at most so wide, in radii of the iris.
+_SEAM_OF_IRIS = 0.2
 
 
 @dataclass(frozen=True)
@@ -98,14 +100,22 @@ def eye(frame: Frame, right: bool) -> dict[str, Array]:
     coloured = np.maximum(coloured, inside * lashes * ramp(opening - 0.15 * height, 0.1 * height))
     # Bright skin between lashes is no white: it lies outside of the opening.
     white = white * (1 - inside) * ramp(opening + 0.2 * height, 0.12 * height)
+    between = ramp(opening + 0.03 * height, 0.06 * height)
     pupil = _pupil(light[..., 0], coloured, from_centre, radius)
     return {
         "eye_white": _paste(frame, window, white),
         "iris": _paste(frame, window, coloured),
         "pupil": _paste(frame, window, pupil),
         "lashes": _paste(frame, window, lashes * (1 - coloured) * (1 - white)),
-        "open": _paste(frame, window, ramp(opening - 0.1 * height, 0.1 * height)),
+        "open": _paste(frame, window, np.maximum(_closed(white, coloured, radius), between)),
     }
+
+
+def _closed(white: Array, iris: Array, radius: float) -> Array:
+    """Iris and white together, the seam between them closed."""
+    width = 2 * max(1, round(_SEAM_OF_IRIS * radius)) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (width, width))
+    return np.asarray(cv2.morphologyEx(np.maximum(white, iris), cv2.MORPH_CLOSE, disc), np.float32)
 
 
 def _iris_in(frame: Frame, iris: Iris, window: Window) -> tuple[float, float, float]:

@@ -197,6 +197,15 @@ class Zones(unittest.TestCase):
         parts = sum(analysis.mask((zone,), rect, (375, 300)) for zone in members("skin"))
         np.testing.assert_allclose(np.minimum(parts, 1), whole, atol=0.02)
 
+    def test_hardly_any_skin_between_the_lids(self) -> None:
+        """Nor on the rim between iris and white, which is neither for sure."""
+        for name in PEOPLE:
+            analysis, true = scores.understand(name).analysis, scores.labels(name)
+            skin = analysis.mask(members("skin"), Rect(0, 0, *true.shape[::-1]), true.shape)
+            # Sclera and iris, two pixels from the lids.
+            eyes = cv2.erode(np.isin(true, (4, 5)).astype(np.uint8), np.ones((5, 5))) > 0
+            self.assertLess(float((skin[eyes] > 0.15).mean()), 0.013, name)
+
 
 class Glasses(unittest.TestCase):
     """An invented person with thin dark rims and a window's glare; the true lenses are known."""
