@@ -43,7 +43,7 @@ _MOST_KEPT = 4_000_000
 _MOST_MARGIN = 0.5
 # So many touches to be made are made together. They may look so many pixels beyond what is asked for and find it ready there …
 _SOME = 2
-_ROOM = 256
+_ROOM = 128
 # … unless that is more work than looking for each of them: as much as so many pixels, at least.
 _LOOK = 20_000
 # Makes touches; its workers ask caches, see `making`.

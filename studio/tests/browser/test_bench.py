@@ -55,6 +55,32 @@ class Touches(Bench):
         self.assertGreater(len(path), 3)
         np.testing.assert_allclose(path[0], (SPOT[0] - 30, SPOT[1]), atol=1)
 
+    def test_what_is_painted_at_once_is_what_a_reload_shows(self) -> None:
+        """Pixels that come with an answer lie where those lie that are asked for."""
+        raw = self.pixels(*SPOT, half=40)
+        self.heal(*SPOT)
+        now = self.pixels(*SPOT, half=40)
+        self.assertGreater(float(np.abs(now - raw).max()), 15)
+        self.page.reload()
+        self.sharp()
+        self.zoom_to(*SPOT)
+        self.until_like(*SPOT, now, atol=3)
+        self.page.keyboard.press("Control+z")
+        self.until_like(*SPOT, raw, atol=3)
+        self.saved()
+        self.assertEqual(self.edit().passes, ())
+
+    def test_a_move_of_the_view_is_asked_for_once(self) -> None:
+        """One look at the server for a move, whatever is drawn anew for it."""
+        asked: list[str] = []
+        self.page.on("request", lambda r: asked.append(r.url) if "/view?" in r.url else None)
+        before = self.picture().get_attribute("data-view")
+        self.page.mouse.move(*self.at(*SPOT))
+        self.page.mouse.wheel(0, 200)
+        expect(self.picture()).not_to_have_attribute("data-view", before or "")
+        self.sharp()
+        self.assertEqual(len(asked), 1, asked)
+
     def test_move_resize_source_and_delete(self) -> None:
         raw = self.pixels(*SPOT)
         healed = self.heal(*SPOT)
