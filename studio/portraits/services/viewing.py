@@ -31,7 +31,7 @@ _MOST_WINDOWS = 256
 _LARGE_PART = 20
 # An answer waits so long for up to so many pixels: asking for them would take the window longer.
 # Large parts are better asked for, as they are no text.
-_WAIT_S, _MOST_IN_ANSWER = 0.1, 120_000
+_WAIT_S, _MOST_IN_ANSWER = 0.25, 120_000
 # Operations of sliders on their way.
 _SLIDING = ("change_pass", "set_mask")
 
