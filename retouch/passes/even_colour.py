@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.on_skin import on_skin
+from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, px_per_mm, skin_lab
+from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
 from retouch.skin import even
 
+_PULLS = ("hue", "saturation", "lightness")
 _EVEN = (
     Setting("hue", "Hue", "How far the hue is pulled to the skin's own.", default=40.0, unit="%"),
     Setting("saturation", "Saturation", "How far the saturation is pulled.", default=20.0,
@@ -43,46 +45,33 @@ def _sigma(settings: Values) -> float:
     return 0.5 * float(settings["size_mm"]) * px_per_mm(settings)
 
 
-def _evened(image: Array, settings: Values, place: Place) -> Array:
-    if not any(settings[n] for n in ("hue", "saturation", "lightness")):
-        return place.own(image)
+def _evened(image: Array, settings: Values, place: Place, scale: float) -> Array:
+    hue, saturation, lightness = (part(settings, n) for n in _PULLS)
     return even.evened(
-        image, place.rect, _sigma(settings) * place.scale, skin_lab(settings),
-        float(settings["hue"]) / 100, float(settings["saturation"]) / 100,
-        float(settings["lightness"]) / 100, float(settings["variety"]),
-        inner=place.inner,
+        image, place.rect, _sigma(settings) * place.scale, skin_lab(settings), hue, saturation,
+        lightness, float(settings["variety"]), inner=place.inner,
     )  # fmt: skip
 
 
-def _enlivened(image: Array, settings: Values, place: Place) -> Array:
-    if not settings["amount"]:
-        return place.own(image)
+def _enlivened(image: Array, settings: Values, place: Place, scale: float) -> Array:
     lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
-    return even.enlivened(
-        place.own(image), skin_lab(settings), lips, float(settings["amount"]) / 100
-    )
+    return even.enlivened(place.own(image), skin_lab(settings), lips, part(settings, "amount"))
 
 
-register(
-    PassKind(
-        name="even_colour",
-        title="Even colour",
-        meaning="Red, yellow and pale patches pulled to the person's own skin colour.",
-        stage="even",
-        settings=_EVEN,
-        pixels=_evened,
-        reach=lambda s: even.reach(_sigma(s)),
-        zones=("skin",),
-    )
+on_skin(
+    "even_colour",
+    "Even colour",
+    "Red, yellow and pale patches pulled to the person's own skin colour.",
+    _EVEN,
+    _evened,
+    reach=lambda s: even.reach(_sigma(s)),
+    acts=_PULLS,
 )
-register(
-    PassKind(
-        name="living_colour",
-        title="Bring back colour",
-        meaning="Living colour on cheeks, nose and ears, from the person's own lips.",
-        stage="even",
-        settings=_LIVING,
-        pixels=_enlivened,
-        zones=("cheek_right", "cheek_left", "nose", "ears"),
-    )
+on_skin(
+    "living_colour",
+    "Bring back colour",
+    "Living colour on cheeks, nose and ears, from the person's own lips.",
+    _LIVING,
+    _enlivened,
+    zones=("cheek_right", "cheek_left", "nose", "ears"),
 )

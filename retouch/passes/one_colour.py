@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.on_skin import on_skin
+from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, px_per_mm, skin_lab
+from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
 from retouch.skin import alike
 
 _SETTINGS = (
@@ -26,27 +27,20 @@ _SETTINGS = (
 )  # fmt: skip
 
 
-def _shifted(image: Array, settings: Values, place: Place) -> Array:
-    towards, light = float(settings["towards"]) / 100, float(settings["light"])
-    if not towards and not light:
-        return place.own(image)
+def _shifted(image: Array, settings: Values, place: Place, scale: float) -> Array:
     colour = np.array([float(settings[f"from_{c}"]) for c in "lab"], np.float32)
     return alike.shifted(
-        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings), colour,
-        float(settings["tolerance"]), towards, light,
-        inner=place.inner,
+        image, place.rect, scale, skin_lab(settings), colour, float(settings["tolerance"]),
+        part(settings, "towards"), float(settings["light"]), inner=place.inner,
     )  # fmt: skip
 
 
-register(
-    PassKind(
-        name="one_colour",
-        title="One colour",
-        meaning="A colour pressed on in the picture, changed in all alike places of the skin.",
-        stage="even",
-        settings=_SETTINGS,
-        pixels=_shifted,
-        reach=lambda s: alike.reach(px_per_mm(s)),
-        zones=("skin",),
-    )
+on_skin(
+    "one_colour",
+    "One colour",
+    "A colour pressed on in the picture, changed in all alike places of the skin.",
+    _SETTINGS,
+    _shifted,
+    reach=lambda s: alike.reach(px_per_mm(s)),
+    acts=("towards", "light"),
 )

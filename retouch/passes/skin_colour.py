@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.on_skin import on_skin
+from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, px_per_mm, skin_lab
+from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
 from retouch.skin import light, redness
 
 _REDNESS = (
@@ -38,66 +39,53 @@ _SHADOWS = (
 )  # fmt: skip
 
 
-def _less_red(image: Array, settings: Values, place: Place) -> Array:
+def _less_red(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return redness.less_red(
-        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
-        float(settings["amount"]) / 100, float(settings["tolerance"]),
-        float(settings["floor"]) / 100, float(settings["size_mm"]),
+        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        float(settings["tolerance"]), part(settings, "floor"), float(settings["size_mm"]),
         inner=place.inner,
     )  # fmt: skip
 
 
-def _less_shine(image: Array, settings: Values, place: Place) -> Array:
+def _less_shine(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return light.less_shine(
-        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
-        float(settings["amount"]) / 100, float(settings["threshold"]),
-        inner=place.inner,
+        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        float(settings["threshold"]), inner=place.inner,
     )  # fmt: skip
 
 
-def _lifted(image: Array, settings: Values, place: Place) -> Array:
+def _lifted(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return light.lifted(
-        image, place.rect, px_per_mm(settings) * place.scale, skin_lab(settings),
-        float(settings["amount"]) / 100, float(settings["least"]),
-        inner=place.inner, cast=float(settings["cast"]) / 100,
+        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        float(settings["least"]), inner=place.inner, cast=part(settings, "cast"),
     )  # fmt: skip
 
 
-register(
-    PassKind(
-        name="redness",
-        title="Redness",
-        meaning="Redness taken back towards the person's own skin colour.",
-        stage="even",
-        settings=_REDNESS,
-        pixels=_less_red,
-        reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
-        zones=("skin",),
-        # Ears are redder than the face by nature.
-        besides=("ears",),
-    )
+on_skin(
+    "redness",
+    "Redness",
+    "Redness taken back towards the person's own skin colour.",
+    _REDNESS,
+    _less_red,
+    reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
+    # Ears are redder than the face by nature.
+    besides=("ears",),
 )
-register(
-    PassKind(
-        name="shine",
-        title="Shine",
-        meaning="Highlights dulled and given the skin's colour.",
-        stage="even",
-        settings=_SHINE,
-        pixels=_less_shine,
-        reach=lambda s: light.shine_reach(px_per_mm(s)),
-        zones=("skin",),
-    )
+on_skin(
+    "shine",
+    "Shine",
+    "Highlights dulled and given the skin's colour.",
+    _SHINE,
+    _less_shine,
+    reach=lambda s: light.shine_reach(px_per_mm(s)),
 )
-register(
-    PassKind(
-        name="shadows",
-        title="Shadows",
-        meaning="Dark circles under the eyes and deep shadows lifted.",
-        stage="even",
-        settings=_SHADOWS,
-        pixels=_lifted,
-        reach=lambda s: light.shade_reach(px_per_mm(s)),
-        zones=("under_eye_right", "under_eye_left"),
-    )
+on_skin(
+    "shadows",
+    "Shadows",
+    "Dark circles under the eyes and deep shadows lifted.",
+    _SHADOWS,
+    _lifted,
+    reach=lambda s: light.shade_reach(px_per_mm(s)),
+    acts=("amount", "cast"),
+    zones=("under_eye_right", "under_eye_left"),
 )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.on_skin import on_skin
+from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.skin_settings import PX_PER_MM, part, px_per_mm
 from retouch.skin import blemish, lines
 from retouch.skin.smooth import contrast_of
 
@@ -40,70 +41,49 @@ def _of(settings: Values, name: str) -> float:
     return float(settings[name])
 
 
-def _softened(image: Array, settings: Values, place: Place) -> Array:
-    if not settings["amount"]:
-        return place.own(image)
+def _softened(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return lines.softened(
-        image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
-        _of(settings, "width_mm"), _of(settings, "least"),
-        inner=place.inner,
+        image, place.rect, scale, part(settings, "amount"), _of(settings, "width_mm"),
+        _of(settings, "least"), inner=place.inner,
     )  # fmt: skip
 
 
-def _concealed(image: Array, settings: Values, place: Place) -> Array:
-    if not settings["amount"]:
-        return place.own(image)
+def _concealed(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return blemish.concealed(
-        image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
-        _of(settings, "size_mm"), _of(settings, "variety"),
-        inner=place.inner,
+        image, place.rect, scale, part(settings, "amount"), _of(settings, "size_mm"),
+        _of(settings, "variety"), inner=place.inner,
     )  # fmt: skip
 
 
-def _levelled(image: Array, settings: Values, place: Place) -> Array:
-    if not settings["amount"]:
-        return place.own(image)
+def _levelled(image: Array, settings: Values, place: Place, scale: float) -> Array:
     return blemish.levelled(
-        image, place.rect, px_per_mm(settings) * place.scale, _of(settings, "amount") / 100,
-        _of(settings, "size_mm"), contrast_of(_of(settings, "guard") / 100),
-        inner=place.inner,
+        image, place.rect, scale, part(settings, "amount"), _of(settings, "size_mm"),
+        contrast_of(part(settings, "guard")), inner=place.inner,
     )  # fmt: skip
 
 
-register(
-    PassKind(
-        name="lines",
-        title="Lines",
-        meaning="Crow's feet, forehead and folds softened, not taken away.",
-        stage="even",
-        settings=_LINES,
-        pixels=_softened,
-        reach=lambda s: lines.reach(px_per_mm(s), _of(s, "width_mm")),
-        zones=("skin",),
-    )
+on_skin(
+    "lines",
+    "Lines",
+    "Crow's feet, forehead and folds softened, not taken away.",
+    _LINES,
+    _softened,
+    reach=lambda s: lines.reach(px_per_mm(s), _of(s, "width_mm")),
 )
-register(
-    PassKind(
-        name="blemishes",
-        title="Soften blemishes",
-        meaning="Small faint spots made fainter; marks that stay are left alone.",
-        stage="even",
-        settings=_BLEMISHES,
-        pixels=_concealed,
-        reach=lambda s: blemish.concealed_reach(px_per_mm(s), _of(s, "size_mm")),
-        zones=("skin",),
-        spares_marks=True,
-    )
+on_skin(
+    "blemishes",
+    "Soften blemishes",
+    "Small faint spots made fainter; marks that stay are left alone.",
+    _BLEMISHES,
+    _concealed,
+    reach=lambda s: blemish.concealed_reach(px_per_mm(s), _of(s, "size_mm")),
+    spares_marks=True,
 )
-register(
-    PassKind(
-        name="even_light",
-        title="Even light",
-        meaning="Small light and dark places evened, as dodging and burning would.",
-        stage="even",
-        settings=_LEVEL,
-        pixels=_levelled,
-        reach=lambda s: blemish.levelled_reach(px_per_mm(s), _of(s, "size_mm")),
-        zones=("skin",),
-    )
+on_skin(
+    "even_light",
+    "Even light",
+    "Small light and dark places evened, as dodging and burning would.",
+    _LEVEL,
+    _levelled,
+    reach=lambda s: blemish.levelled_reach(px_per_mm(s), _of(s, "size_mm")),
 )

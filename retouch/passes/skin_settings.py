@@ -27,6 +27,11 @@ def px_per_mm(settings: Values) -> float:
     return float(settings["px_per_mm"])
 
 
+def part(settings: Values, name: str) -> float:
+    """A setting in per cent as a part of one."""
+    return float(settings[name]) / 100
+
+
 def skin_lab(settings: Values) -> Array:
     """CIELAB of the person's clean skin."""
     return np.array([float(settings[f"skin_{c}"]) for c in "lab"], np.float32)

@@ -1,0 +1,51 @@
+"""How passes on skin are declared: what they share is said once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import px_per_mm
+
+# (image, settings, place, pixels in a millimetre at the place's level) -> the wanted part.
+Make = Callable[[Array, Values, Place, float], Array]
+
+
+def on_skin(
+    name: str,
+    title: str,
+    meaning: str,
+    settings: tuple[Setting, ...],
+    make: Make,
+    reach: Callable[[Values], int] = lambda settings: 0,
+    acts: tuple[str, ...] = ("amount",),
+    zones: tuple[str, ...] = ("skin",),
+    besides: tuple[str, ...] = (),
+    spares_marks: bool = False,
+) -> PassKind:
+    """Register a pass of the stage Even.
+
+    With all of the settings ``acts`` at 0 it changes nothing, bit for bit. The rest is as in
+    `PassKind`.
+    """
+
+    def pixels(image: Array, values: Values, place: Place) -> Array:
+        if not any(values[n] for n in acts):
+            return place.own(image)
+        return make(image, values, place, px_per_mm(values) * place.scale)
+
+    return register(
+        PassKind(
+            name=name,
+            title=title,
+            meaning=meaning,
+            stage="even",
+            settings=settings,
+            pixels=pixels,
+            reach=reach,
+            zones=zones,
+            besides=besides,
+            spares_marks=spares_marks,
+        )
+    )
