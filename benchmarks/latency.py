@@ -75,6 +75,23 @@ SETTLED = """
 """
 
 
+# JavaScript that finds the one portrait and gives `send`, which makes a gesture.
+SENDING = """
+  const [portrait] = await (await fetch('/api/portraits')).json();
+  const token = (await (await fetch('/api/session')).json()).csrf_token;
+  let revision = portrait.revision;
+  const send = async (operation) => {
+    const answer = await fetch(`/api/portraits/${portrait.id}/gestures`, {
+      method: 'POST', body: JSON.stringify({ revision, operation }),
+      headers: { 'Content-Type': 'application/json', 'X-CSRFToken': token } });
+    if (!answer.ok) throw new Error(await answer.text());
+    const body = await answer.json();
+    revision = body.revision;
+    return body;
+  };
+"""
+
+
 def _free_port() -> int:
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
@@ -133,26 +150,15 @@ def _prepare(page: Page, url: str, each: int) -> str:
     page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
     return str(
         page.evaluate(
-            """async ([width, height, each]) => {
-              const [portrait] = await (await fetch('/api/portraits')).json();
-              const token = (await (await fetch('/api/session')).json()).csrf_token;
-              let revision = portrait.revision;
-              const send = async (operation) => {
-                const answer = await fetch(`/api/portraits/${portrait.id}/gestures`, {
-                  method: 'POST', body: JSON.stringify({ revision, operation }),
-                  headers: { 'Content-Type': 'application/json', 'X-CSRFToken': token } });
-                if (!answer.ok) throw new Error(await answer.text());
-                const body = await answer.json();
-                revision = body.revision;
-                return body.changes[0].id;
-              };
+            f"async ([width, height, each]) => {{ {SENDING}"
+            """
               for (let n = 0; n < 10; n++) {
                 if (n % 5 > 2) {
-                  const id = await send({ op: 'add_pass', kind: 'light' });
+                  const id = (await send({ op: 'add_pass', kind: 'light' })).pass_id;
                   await send({ op: 'change_pass', id, settings: { exposure_ev: n > 5 ? -0.1 : 0.1 } });
                   continue;
                 }
-                const pass_id = await send({ op: 'add_pass', kind: 'heal' });
+                const { pass_id } = await send({ op: 'add_pass', kind: 'heal' });
                 const touches = Array.from({ length: each }, (_, k) => ({
                   path: [[width * (0.28 + 0.44 * ((0.618 * k) % 1)),
                           height * (0.3 + 0.3 * (k + n / 10) / each)]],

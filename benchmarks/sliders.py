@@ -13,6 +13,7 @@ from benchmarks.latency import (
     ARM,
     CHROMIUM,
     PROBE,
+    SENDING,
     SETTLED,
     load_script,
     server,
@@ -36,27 +37,16 @@ _DRAWN = """
   look();
 })
 """
-_MAKE = """
-async ([width, height]) => {
-  const [portrait] = await (await fetch('/api/portraits')).json();
-  const token = (await (await fetch('/api/session')).json()).csrf_token;
-  let revision = portrait.revision;
-  const send = async (operation) => {
-    const answer = await fetch(`/api/portraits/${portrait.id}/gestures`, {
-      method: 'POST', body: JSON.stringify({ revision, operation }),
-      headers: { 'Content-Type': 'application/json', 'X-CSRFToken': token } });
-    if (!answer.ok) throw new Error(await answer.text());
-    const body = await answer.json();
-    revision = body.revision;
-    return body.pass_id;
-  };
+_MAKE = (
+    f"async ([width, height]) => {{ {SENDING}"
+    """
   const skin = { kind: 'zone', zone: 'skin' };
   const range = { kind: 'range', way: 'cross', colours: [[70, 18, 20]], tolerance: 25 };
   const slope = { kind: 'gradient', way: 'cross', start: [0, 0], end: [width, height] };
   const place = k => [width * (0.28 + 0.44 * ((0.618 * k) % 1)), height * (0.3 + 0.3 * (k % 25) / 25)];
   for (let n = 0; n < 12; n++) {
     if (n % 3 === 0) {
-      const pass_id = await send({ op: 'add_pass', kind: 'heal', areas: [skin] });
+      const { pass_id } = await send({ op: 'add_pass', kind: 'heal', areas: [skin] });
       const touches = Array.from({ length: 20 }, (_, k) => ({
         path: [place(k + n)], values: { radius_px: 14 + 2 * (k % 10) } }));
       await send({ op: 'add_touches', kind: 'heal', pass_id, touches });
@@ -64,7 +54,7 @@ async ([width, height]) => {
     }
     const areas = n % 3 === 1 ? [skin, range] : [skin, slope];
     const what = n < 11 ? { kind: 'light', settings: { exposure_ev: n % 2 ? 0.1 : -0.1 } } : { kind: 'redness' };
-    const id = await send({ op: 'add_pass', ...what, areas });
+    const id = (await send({ op: 'add_pass', ...what, areas })).pass_id;
     await send({ op: 'set_mask', pass_id: id, feather_px: 40 });
     for (let k = 0; k < 8; k++)
       await send({ op: 'paint_mask', pass_id: id, stroke: {
@@ -73,6 +63,7 @@ async ([width, height]) => {
   return portrait.id;
 }
 """
+)
 
 
 def measure() -> dict[str, Any]:
