@@ -187,7 +187,7 @@ export class Painter {
    */
   async changed(revision: number, dirty: readonly number[], pixels?: Pixels | null) {
     this.revision = revision;
-    this.epoch += 1;
+    const epoch = (this.epoch += 1);
     const others = this.changedOthers(dirty);
     if (this.arranged.instead.show !== "result") await others;
     const frame = this.frame;
@@ -201,7 +201,7 @@ export class Painter {
     if (sub) this.options.onSharp(false);
     if (frame && sub && !this.sharpWish) {
       const sent = pixels && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
-      const bitmap = sent ?? (await this.fetch(sub.grid, RESULT, new AbortController().signal));
+      const bitmap = await this.newest(sent, sub.grid, epoch, frame);
       if (bitmap && this.frame === frame) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
         this.endDraft();
@@ -222,6 +222,21 @@ export class Painter {
       this.schedule();
     }
     if (!sub) await this.loadBase(RESULT);
+  }
+
+  /**
+   * Pixels of a part as they are now: those that were sent if nothing has changed since the epoch.
+   * Older ones could arrive last and cover newer ones.
+   */
+  private async newest(sent: ImageBitmap | null, grid: Grid, epoch: number, frame: Frame): Promise<ImageBitmap | null> {
+    let bitmap = sent;
+    while (!bitmap || (epoch !== this.epoch && this.frame === frame)) {
+      bitmap?.close();
+      epoch = this.epoch;
+      bitmap = await this.fetch(grid, RESULT, new AbortController().signal);
+      if (!bitmap) return null;
+    }
+    return bitmap;
   }
 
   /** Bring what else is shown up to date: parts of it where that is enough. */
