@@ -8,10 +8,12 @@ from __future__ import annotations
 import numpy as np
 
 from retouch import heal
+from retouch.colour.curve import ramp
 from retouch.fill import fill
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.passes.settings import Value
+from retouch.render.mixing import add_into, bend_into, mix_into
 
 
 def warm() -> None:
@@ -41,6 +43,20 @@ def warm() -> None:
     for kind in registry.all_kinds():
         if kind.pixels is not None:
             kind.pixels(plain, _at_work(kind), registry.Place(bounds, 0))
+
+    _lay(plain)
+
+
+def _lay(plain: heal.Array) -> None:
+    """Lay touches, curves and passes over whole pictures and parts of them."""
+    table, above = ramp(), plain[:60, :80].copy()
+    cover = np.full((240, 240, 1), 0.5, np.float32)
+    for here in (np.s_[0:240, 0:240], np.s_[20:200, 30:220]):
+        for share in (1.0, 0.5, cover[here]):
+            image = plain.copy()
+            add_into(image[here], above, 5, 5, share)
+            bend_into(image, here, table, share)
+            mix_into(image, here, image[here].copy(), "normal", share)
 
 
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:
