@@ -41,7 +41,8 @@ _MOST_LOOKED_AT = 1_000_000
 _MOST_KEPT = 4_000_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
-# So many touches to be made are made together. They may look so many pixels beyond what is asked for and find it ready there …
+# So many touches to be made are made together. They may look so many pixels beyond what is asked
+# for and find it ready there …
 _SOME = 2
 _ROOM = 128
 # … unless that is more work than looking for each of them: as much as so many pixels, at least.
