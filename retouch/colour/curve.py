@@ -32,36 +32,37 @@ def look_up(rows: Array, table: Array) -> None:
     ``rows`` (h, n) are those of an image, all channels in a row.
     """
     h, n = rows.shape
-    entries = np.empty(n, np.uint16)
+    entries = np.empty(n, np.int32)
     for i in range(h):
         _find(rows[i], entries)
         for m in range(n):
-            rows[i, m] = table[entries[m]]
+            rows[i, m] = table[np.uint32(entries[m])]
 
 
 @compiled
 def lean(rows: Array, table: Array, share: Array) -> None:
     """Take values in place so far to what a table holds for them (see `look_up`).
 
-    ``share`` (h, w), 0..1, stands for all channels of a pixel.
+    ``share`` (h, w), 0..1, stands for all three channels of a pixel.
     """
     h, w = share.shape
-    n = rows.shape[1]
-    depth = n // w
-    entries, there = np.empty(n, np.uint16), np.empty(n, np.float32)
+    n = 3 * w
+    entries, there = np.empty(n, np.int32), np.empty(n, np.float32)
+    parts = np.empty(n, np.float32)
     for i in range(h):
-        _find(rows[i], entries)
+        row, part = rows[i], share[i]
+        _find(row, entries)
         for m in range(n):
-            there[m] = table[entries[m]]
+            there[m] = table[np.uint32(entries[m])]
         for j in range(w):
-            part = share[i, j]
-            for m in range(j * depth, (j + 1) * depth):
-                rows[i, m] += (there[m] - rows[i, m]) * part
+            parts[3 * j] = parts[3 * j + 1] = parts[3 * j + 2] = part[j]
+        for m in range(n):
+            row[m] += (there[m] - row[m]) * parts[m]
 
 
 @compiled
-def _find(values: Array, entries: NDArray[np.uint16]) -> None:
+def _find(values: Array, entries: NDArray[np.int32]) -> None:
     """The entries of a table for a row of values."""
+    zero, one, steps, half = np.float32(0), np.float32(1), np.float32(_STEPS), np.float32(0.5)
     for m in range(len(values)):
-        within = min(max(values[m], np.float32(0)), np.float32(1))
-        entries[m] = np.uint16(np.int32(within * np.float32(_STEPS) + np.float32(0.5)))
+        entries[m] = np.int32(min(max(values[m], zero), one) * steps + half)

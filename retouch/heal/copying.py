@@ -61,21 +61,28 @@ def _dabbed(
     """1 less what dabs of some flow leave uncovered; each falls off as `Footprint.coverage`."""
     out = np.ones((h, w), np.float32)
     edge, scale, part = np.float32(radius + 0.5), np.float32(1 / width), np.float32(flow)
+    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+    columns = np.empty(w, np.float32)
+    for j in range(w):
+        columns[j] = j
     for n in range(len(nodes)):
         x, y = nodes[n, 0] - x0, nodes[n, 1] - y0
         left, right = max(int(x - radius - 1), 0), min(int(x + radius + 2), w)
+        if right <= left:
+            continue
+        # Slices that begin at 0: only loops over those fill vector registers.
+        across = columns[left:right] - np.float32(x)
         for i in range(max(int(y - radius - 1), 0), min(int(y + radius + 2), h)):
             down = np.float32(i - y) * np.float32(i - y)
-            row = out[i]
-            for j in range(left, right):
-                across = np.float32(j) - np.float32(x)
-                t = (edge - np.sqrt(across * across + down)) * scale
-                t = min(max(t, np.float32(0)), np.float32(1))
-                row[j] *= np.float32(1) - part * t * t * (np.float32(3) - np.float32(2) * t)
+            row = out[i, left:right]
+            for j in range(len(row)):
+                t = (edge - np.sqrt(across[j] * across[j] + down)) * scale
+                t = min(max(t, zero), one)
+                row[j] *= one - part * t * t * (three - two * t)
     for i in range(h):
         row = out[i]
-        for j in range(w):
-            row[j] = np.float32(1) - row[j]
+        for j in range(len(row)):
+            row[j] = one - row[j]
     return out
 
 

@@ -101,5 +101,7 @@ def lay_into(mask: Array, kept: Array, laid: Array, top: int, left: int) -> None
     """Apply a tile, from its row ``top`` and column ``left`` on, to a part of a mask in place."""
     h, w = mask.shape
     for i in range(h):
-        for j in range(w):
-            mask[i, j] = mask[i, j] * kept[top + i, left + j] + laid[top + i, left + j]
+        row = mask[i]
+        first, second = kept[top + i, left : left + w], laid[top + i, left : left + w]
+        for j in range(len(row)):
+            row[j] = row[j] * first[j] + second[j]

@@ -133,9 +133,9 @@ class Plan:
         keep = upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
         if keep and self._looks_around(1):
             # A slider that moves next begins with it.
-            kept = Patch(rect, np.ascontiguousarray(image))
+            image = np.ascontiguousarray(image)
+            kept = Patch(rect, image)
             self.renderer.belows.get(self._ground_key(len(self.passes), rect, level), lambda: kept)
-            return image.copy()
         return image
 
     def _carried(self, rect: Rect, level: int, cancelled: Callable[[], bool]) -> Array:

@@ -82,7 +82,8 @@ class Rests:
         return json.dumps(parts, sort_keys=True)
 
     def take_over(self, before: Rests) -> Sameness:
-        """Keys and rectangles that can't differ: of equal passes and touches at the bottom."""
+        """What is known of equal passes and touches at the bottom, and how far they agree."""
+        found = None
         for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
             same = 0
             for a, b in zip(old.touches, new.touches, strict=False):
@@ -90,16 +91,20 @@ class Rests:
                     break
                 same += 1
             alike = old.settings == new.settings and old.kind == new.kind
-            if alike:
-                for j in range(same):
-                    if (i, j) in before._keys:
-                        self._keys[i, j] = before._keys[i, j]
+            for j in range(same if alike else 0):
+                # What a touch looks at doesn't hang on masks and strengths below it; its key does.
+                if (i, j) in before._reading:
+                    self._reading[i, j] = before._reading[i, j]
+                if found is None and (i, j) in before._keys:
+                    self._keys[i, j] = before._keys[i, j]
             if same < max(len(old.touches), len(new.touches)):
-                return Sameness(i)
+                return found or Sameness(i)
             self._writes[i] = before._writes[i]
-            if before.signatures[i] != self.signatures[i]:
-                return Sameness(i, mask_only=alike)
-        return Sameness(min(len(before.passes), len(self.passes)))
+            if found is None and before.signatures[i] != self.signatures[i]:
+                found = Sameness(i, mask_only=alike)
+            if not alike:
+                break
+        return found or Sameness(min(len(before.passes), len(self.passes)))
 
     def _written(self, i: int) -> NDArray[np.int64]:
         """What each touch of a pass writes: rows of x0, y0, x1, y1."""

@@ -11,7 +11,7 @@ from retouch.compiled import compiled
 Array = NDArray[np.float32]
 
 # Up to this part of the pixels only those that move are converted.
-_MOST_PICKED = 0.35
+MOST_PICKED = 0.35
 
 
 def to_lab(image: Array) -> Array:
@@ -27,7 +27,7 @@ def moved(image: Array, change: Array, lab: Array | None = None) -> Array:
     """
     h, w, _ = image.shape
     where = _moving(change)
-    if len(where) > _MOST_PICKED * h * w:
+    if len(where) > MOST_PICKED * h * w:
         lab = to_lab(image) if lab is None else lab
         return _added(image, _rgb(lab + change), _rgb(lab))
     out = np.array(image, np.float32)

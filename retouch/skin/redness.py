@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, to_lab
-from retouch.skin.smooth import soft, soft_reach_of
+from retouch.skin.colour import MOST_PICKED, moved, to_lab
+from retouch.skin.smooth import (
+    blurred_cells,
+    factor_of,
+    places_near,
+    reduced,
+    soft_reach_of,
+    spread,
+)
 
 Array = NDArray[np.float32]
 
@@ -16,6 +24,8 @@ Array = NDArray[np.float32]
 _WIDTH = 4.0
 # Skin in shade is less saturated, but not without end; lit skin is hardly more so.
 _SHADE, _LIT = 0.35, 1.15
+# Redness is measured over places of this sigma in pixels at least.
+_LEAST_SIGMA = 0.3
 
 
 def erythema(lab: Array, skin: Array) -> Array:
@@ -67,12 +77,37 @@ def less_red(
         Lightness as it was.
     """
     inner = inner or rect
-    here = inner.within(rect)
-    lab = to_lab(image)
-    field = soft(lab, rect, _SIGMA_OF_SIZE * size_mm * px_per_mm, inner)
-    own = np.ascontiguousarray(lab[here])
-    change = _taken_back(own, field, np.asarray(skin, np.float32), amount, tolerance, floor)
-    return moved(np.ascontiguousarray(image[here]), change, own)
+    out = np.array(image[inner.within(rect)], np.float32)
+    sigma = max(_SIGMA_OF_SIZE * size_mm * px_per_mm, _LEAST_SIGMA)
+    factor = factor_of(sigma)
+    small, cells = reduced(image, rect, factor)
+    field = blurred_cells(to_lab(small), sigma, factor)
+    skin = np.asarray(skin, np.float32)
+    x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
+    # Most of a face isn't red: only what can be is looked at pixel by pixel.
+    places = places_near(_reddish(field, skin, tolerance), x0, y0, *out.shape[:2], factor)
+    if not len(places):
+        return out
+    around = spread(field, cells, inner, factor)
+    if len(places) > MOST_PICKED * out.shape[0] * out.shape[1]:
+        lab = to_lab(out)
+        return moved(out, _taken_back(lab, around, skin, amount, tolerance, floor), lab)
+    there, near = (a.reshape(-1, 3)[places][None] for a in (out, around))
+    lab = to_lab(there)
+    change = _taken_back(lab, near, skin, amount, tolerance, floor)
+    out.reshape(-1, 3)[places] = moved(there, change, lab)[0]
+    return out
+
+
+def _reddish(field: Array, skin: Array, tolerance: float) -> NDArray[np.bool_]:
+    """Cells that can make a place between them and their neighbours red.
+
+    Between cells a* is at most the higher of theirs, and as much of it is the skin's own as the
+    darkest of them has.
+    """
+    darkest = cv2.erode(np.ascontiguousarray(field[..., 0]), np.ones((3, 3), np.uint8))
+    least = np.stack([darkest, field[..., 1]], -1)
+    return erythema(least, skin) > tolerance
 
 
 # A form of some size is halved by a blur with this part of the size as its sigma.

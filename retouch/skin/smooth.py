@@ -94,9 +94,51 @@ def soft(image: Array, rect: Rect, sigma: float, inner: Rect | None = None) -> A
         return np.ascontiguousarray(image[inner.within(rect)])
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
+    return spread(blurred_cells(small, sigma, factor), cells, inner, factor)
+
+
+def blurred_cells(small: Array, sigma: float, factor: int) -> Array:
+    """Means over cells of ``factor`` pixels as a Gaussian of ``sigma`` pixels would have them."""
     rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
     blurred = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
-    return spread(blurred.reshape(small.shape), cells, inner, factor)
+    return blurred.reshape(small.shape)
+
+
+@compiled
+def places_near(
+    cells: NDArray[np.bool_], x0: int, y0: int, h: int, w: int, factor: int
+) -> NDArray[np.int64]:
+    """The pixels whose interpolated value is made of any of some cells.
+
+    Parameters
+    ----------
+    cells : ndarray (rows, cols) of bool
+    x0, y0 : int
+        The first pixel, counted from the first cell's corner.
+    h, w : int
+        So many pixels are looked at.
+
+    Returns
+    -------
+    ndarray (n,)
+        Places in the (h, w) pixels, row by row.
+    """
+    rows, cols = cells.shape
+    near = np.zeros((rows, cols), np.bool_)
+    for i in range(rows):
+        for j in range(cols):
+            if cells[i, j]:
+                near[max(i - 1, 0) : i + 2, max(j - 1, 0) : j + 2] = True
+    out = np.empty(h * w, np.int64)
+    n = 0
+    for i in range(h):
+        row = near[(y0 + i) // factor]
+        for cell in range(x0 // factor, min((x0 + w - 1) // factor + 1, cols)):
+            if row[cell]:
+                for j in range(max(cell * factor - x0, 0), min((cell + 1) * factor - x0, w)):
+                    out[n] = i * w + j
+                    n += 1
+    return out[:n]
 
 
 def edge_aware(

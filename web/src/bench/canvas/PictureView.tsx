@@ -527,7 +527,8 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
               />
             )}
             {stroke && <UnderWay mode={hand.mode} path={stroke} />}
-            {[...pending, ...(stroke && brushing ? [{ key: 0, path: stroke, radius: hand.radius }] : [])].map(
+            {/* A stroke keeps its key when it is finished: its trace isn't drawn anew. */}
+            {[...pending, ...(stroke && brushing ? [{ key: counter.current + 1, path: stroke, radius: hand.radius }] : [])].map(
               (p) => {
                 const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
                 return (
