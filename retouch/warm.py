@@ -9,15 +9,21 @@ import numpy as np
 
 from retouch import heal
 from retouch.colour.curve import ramp
+from retouch.colour.difference import ciede2000
+from retouch.edit.mask import Mask, MaskStroke
+from retouch.face.cover import strands
 from retouch.fill import fill
 from retouch.geometry import Rect
+from retouch.masks import Masks
 from retouch.passes import registry
 from retouch.passes.settings import Value
+from retouch.picture import Picture, Pyramid
+from retouch.picture.model import to_integers
 from retouch.render.mixing import add_into, bend_into, mix_into
 
 
 def warm() -> None:
-    """Heal a dab, a stroke and an outline on a picture with grain and an edge, fill a hole, and use every pass."""
+    """Heal a dab, a stroke and an outline on a picture with grain and an edge, fill a hole, use every pass, paint."""
     rng = np.random.default_rng(0)
     bounds = Rect(0, 0, 240, 240)
     plain = (0.6 + 0.02 * rng.standard_normal((240, 240, 3))).astype(np.float32)
@@ -40,11 +46,16 @@ def warm() -> None:
     hole = np.zeros((240, 240), np.bool_)
     hole[100:130, 100:130] = True
     fill(plain, hole)
-    for kind in registry.all_kinds():
-        if kind.pixels is not None:
-            kind.pixels(plain, _at_work(kind), registry.Place(bounds, 0))
-
+    # Half of it flushed, all of it flushed: what is red is looked for first.
+    flushed = plain * np.array([1.3, 0.8, 0.75], np.float32)
+    for picture in (np.concatenate([plain[:120], flushed[:120]]), flushed):
+        for kind in registry.all_kinds():
+            if kind.pixels is not None:
+                kind.pixels(picture, _at_work(kind), registry.Place(bounds, 0))
+    ciede2000(plain, flushed)
+    strands(plain)
     _lay(plain)
+    _paint(plain)
 
 
 def _lay(plain: heal.Array) -> None:
@@ -57,6 +68,14 @@ def _lay(plain: heal.Array) -> None:
             add_into(image[here], above, 5, 5, share)
             bend_into(image, here, table, share)
             mix_into(image, here, image[here].copy(), "normal", share)
+
+
+def _paint(plain: heal.Array) -> None:
+    """Paint on a mask."""
+    masks = Masks(Pyramid(Picture(to_integers(plain, 8))))
+    path = ((60.0, 60.0), (90.0, 80.0))
+    strokes = tuple(MaskStroke(path, 20.0, flow=flow, reveal=flow < 30) for flow in (100, 40, 20))
+    masks.draw(Mask(strokes=strokes), Rect(20, 20, 200, 200), 0)
 
 
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:

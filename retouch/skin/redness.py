@@ -85,11 +85,12 @@ def less_red(
     skin = np.asarray(skin, np.float32)
     x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
     # Most of a face isn't red: only what can be is looked at pixel by pixel.
-    places = places_near(_reddish(field, skin, tolerance), x0, y0, *out.shape[:2], factor)
+    h, w = out.shape[:2]
+    places = places_near(_reddish(field, skin, tolerance), x0, y0, h, w, factor)
     if not len(places):
         return out
     around = spread(field, cells, inner, factor)
-    if len(places) > MOST_PICKED * out.shape[0] * out.shape[1]:
+    if len(places) > MOST_PICKED * h * w:
         lab = to_lab(out)
         return moved(out, _taken_back(lab, around, skin, amount, tolerance, floor), lab)
     there, near = (a.reshape(-1, 3)[places][None] for a in (out, around))

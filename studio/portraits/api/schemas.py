@@ -106,6 +106,16 @@ class GestureIn(Strict):
     seen: Seen | None = None
 
 
+class ReadyIn(Strict):
+    """What a hand is about to do in a view: move a slider of a pass, or paint on its mask."""
+
+    pass_id: str
+    hand: Literal["slider", "stroke"]
+    seen: Seen
+    window: str | None = None
+    number: int = 0
+
+
 class StepIn(Strict):
     """Go to a place in the history: so many entries in force."""
 

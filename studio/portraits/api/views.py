@@ -10,9 +10,9 @@ from ninja import Query, Router
 from retouch.bands import Sizes
 from retouch.render.shows import CHANGE_STOPS
 from studio.errors import Problem
-from studio.portraits.api.schemas import ChangeStop, DraftView, SampleOut, Show
+from studio.portraits.api.schemas import ChangeStop, DraftView, Message, ReadyIn, SampleOut, Show
 from studio.portraits.models import Portrait
-from studio.portraits.services import library, viewing
+from studio.portraits.services import library, readying, viewing
 from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["view"])
@@ -75,6 +75,21 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     operations = [o.model_dump(exclude_none=True) for o in body.operations]
     data = viewing.view(portrait, wish, operations, overtaken)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
+
+
+@router.post(
+    "/portraits/{portrait_id}/ready",
+    response={202: None, 404: Message, 422: Message},
+    operation_id="make_ready",
+)
+def make_ready(request: HttpRequest, portrait_id: str, body: ReadyIn) -> tuple[int, None]:
+    """Begin to make what a slider or a stroke will need; the answer doesn't wait for it."""
+    overtaken = viewing.newest.arrive(body.window, body.number)
+    portrait = library.find(request.user, portrait_id)
+    seen = body.seen
+    wish = ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height)
+    readying.make_ready(portrait, wish, body.pass_id, body.hand, overtaken)
+    return 202, None
 
 
 @router.get("/portraits/{portrait_id}/sample", response=SampleOut, operation_id="sample_colour")

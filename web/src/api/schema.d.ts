@@ -440,6 +440,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Ready
+         * @description Begin to make what a slider or a stroke will need; the answer doesn't wait for it.
+         */
+        post: operations["make_ready"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/sample": {
         parameters: {
             query?: never;
@@ -1724,6 +1744,27 @@ export interface components {
             number: number;
         };
         /**
+         * ReadyIn
+         * @description What a hand is about to do in a view: move a slider of a pass, or paint on its mask.
+         */
+        ReadyIn: {
+            /** Pass Id */
+            pass_id: string;
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "slider" | "stroke";
+            seen: components["schemas"]["Seen"];
+            /** Window */
+            window?: string | null;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+        };
+        /**
          * SampleOut
          * @description A colour of the original: CIELAB, the mean around a place.
          */
@@ -2898,6 +2939,48 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    make_ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadyIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -39,7 +39,7 @@ const BASE_LONG_SIDE = 1280;
 let windowName = "";
 
 /** A name for this window, so that the server can drop its older requests. */
-function ownWindow(): string {
+export function ownWindow(): string {
   windowName ||= crypto.randomUUID();
   return windowName;
 }

@@ -21,6 +21,7 @@ import { MarksLayer } from "./MarksLayer";
 import { GAP, Painter } from "./Painter";
 import { addGradient, pickColour } from "./masking";
 import { dragTo, forget, press, release } from "./pressing";
+import { useReadying } from "./readying";
 import { Rings, type Grip } from "./Rings";
 import { toPicture, toScreen, type Size } from "./viewport";
 import { ZoneLayer } from "./ZoneLayer";
@@ -114,13 +115,15 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   const [stroke, setStroke] = useState<[number, number][] | null>(null);
   const [pending, setPending] = useState<{ key: number; path: number[][]; radius: number }[]>([]);
   const [drag, setDrag] = useState<Drag | null>(null);
-  const counter = useRef(0);
+  /** The stroke under way, or the last one; it keeps its key when it is finished. */
+  const [strokeKey, setStrokeKey] = useState(0);
   const pan = useRef<[number, number] | null>(null);
   /** Where a colour is pressed on, on the screen. */
   const pressedAt = useRef<[number, number] | null>(null);
   /** The most that a pen was pressed during the stroke; null for what has no pressure. */
   const pressure = useRef<number | null>(null);
   const outlining = useOutlining(painterRef);
+  useReadying(painterRef);
 
   const size: Size = useMemo(
     () => ({ width: portrait?.width ?? 1, height: portrait?.height ?? 1 }),
@@ -248,6 +251,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
       return void press([x, y], painterRef.current);
     }
     setStroke([[x, y]]);
+    setStrokeKey((key) => key + 1);
     pressure.current = event.pointerType === "pen" && hand.pressure ? event.pressure : null;
   };
 
@@ -350,7 +354,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   const ease = (path: number[][]) => {
     const bench = useBench.getState();
     if (!bench.openPass) return bench.say("Open the pass that you want to ease first.");
-    const key = ++counter.current;
+    const key = strokeKey;
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
     const { radius: radius_px, softness, flow, reveal, maskEdges: edges } = hand;
     gesture({ op: "paint_mask", pass_id: bench.openPass, stroke: { path, radius_px, softness, flow, reveal, edges } }, (_, painted) =>
@@ -359,7 +363,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   };
 
   const fill = (path: number[][]) => {
-    const key = ++counter.current;
+    const key = strokeKey;
     setPending((p) => [...p, { key, path, radius: hand.radius }]);
     gesture(fillOf(path, "brush"), (outcome, painted) => {
       seen(key, painted);
@@ -370,7 +374,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   /** Heal or clone along a path. */
   const paint = (path: number[][]) => {
     const kind = hand.mode;
-    const key = ++counter.current;
+    const key = strokeKey;
     const taking = TAKING.includes(kind);
     const source = taking ? offsetFor(hand.chosen, hand.aligned, path[0]![0]!, path[0]![1]!) : null;
     if (hand.chosen && source) hand.set({ chosen: { ...hand.chosen, offset: source } });
@@ -527,8 +531,8 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
               />
             )}
             {stroke && <UnderWay mode={hand.mode} path={stroke} />}
-            {/* A stroke keeps its key when it is finished: its trace isn't drawn anew. */}
-            {[...pending, ...(stroke && brushing ? [{ key: counter.current + 1, path: stroke, radius: hand.radius }] : [])].map(
+            {/* A finished stroke keeps its trace, which isn't drawn anew. */}
+            {[...pending, ...(stroke && brushing ? [{ key: strokeKey, path: stroke, radius: hand.radius }] : [])].map(
               (p) => {
                 const points = p.path.map((q) => toScreen(view, q[0]!, q[1]!).join(","));
                 return (

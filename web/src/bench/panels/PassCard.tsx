@@ -5,6 +5,7 @@ import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
+import { makeReady } from "../canvas/readying";
 import { hint } from "../keys";
 import { useBench, useBenchParts } from "../state/bench";
 import { BLENDS } from "../state/model";
@@ -132,7 +133,11 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
         </Dropdown>
       </div>
       {isOpen && (
-        <div className="mg-card-body">
+        <div
+          className="mg-card-body"
+          onPointerEnter={() => void makeReady("slider", painterRef.current)}
+          onFocus={() => void makeReady("slider", painterRef.current)}
+        >
           <Slider
             label="Strength"
             title="How much of this pass shows"
