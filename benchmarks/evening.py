@@ -16,7 +16,7 @@ import json
 import subprocess
 import sys
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -32,10 +32,12 @@ from benchmarks.speed import large_portrait
 from retouch.bands.decompose import LIMITS_MM
 from retouch.edit import Edit
 from retouch.edit.form import from_data, to_data
-from retouch.face import SKIN_OF_FACE, Analysis, analyse, visible
+from retouch.face import SKIN_OF_FACE, Analysis, analyse
 from retouch.face.analysis import save
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
+from retouch.guidance import avoidance, keep_to_zone, to_clear
+from retouch.heal.order import outside_in
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, read, write
 from retouch.picture.model import to_integers
@@ -94,17 +96,22 @@ def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -
 
 
 def healed(one: Sitting) -> Edit:
-    """The marks proposed for clearing healed, with brushes that cover their halo."""
-    marks = [m for of in one.analysis.marks for m in visible(list(of), 50)]
-    done: list[dict[str, Any]] = []
-    for n, m in enumerate(m for m in marks if m.proposal == "clear"):
-        touch = {"id": f"t{n}", "path": [[m.x, m.y]],
-                 "values": {"radius_px": round(2.5 * m.reach) / 2}}  # fmt: skip
-        new = _heals([*done, touch | {"source": [0, 0]}]).passes[0].touches[-1]
-        found = propose_source(one.renderer, _heals(done), "heal", new, 1)
+    """The marks proposed for clearing healed as a routine heals them."""
+    spots = to_clear(one.analysis, Edit())
+    edit = _heals([])
+    for n in outside_in(spots):
+        x, y, radius = spots[n]
+        touch = {"id": f"t{n}", "path": [[x, y]], "source": [0, 0],
+                 "values": {"radius_px": round(2 * radius) / 2}}  # fmt: skip
+        new = _heals([touch]).passes[0].touches[0]
+        new = keep_to_zone(one.analysis, replace(new, source=None), one.renderer.bounds)
+        avoid = avoidance(one.analysis, edit, new)
+        found = propose_source(one.renderer, edit, "heal", new, avoid=avoid)
         if found:
-            done.append(touch | {"source": list(found[0])})
-    return _heals(done)
+            heal = edit.passes[0]
+            touches = (*heal.touches, replace(new, source=found[0]))
+            edit = Edit((replace(heal, touches=touches),))
+    return edit
 
 
 def _heals(touches: list[dict[str, Any]]) -> Edit:

@@ -29,12 +29,12 @@ class Routine:
 
 def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
     """The passes on skin with so much of their usual amounts; bands in per cent."""
-    fine = -4.0 if part <= 1 else -8.0
+    fine = -2.0 if part <= 1 else -8.0
     return (
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
         Step("redness", {"amount": 50.0 * part, "tolerance": 5.0}),
-        Step("shine", {"amount": 40.0 * part, "threshold": 16.0}),
-        Step("shadows", {"amount": 20.0 * part, "least": 2.5, "cast": 55.0 * part}),
+        Step("shine", {"amount": 30.0 * part, "threshold": 14.0}),
+        Step("shadows", {"amount": 20.0 * part, "least": 2.5, "cast": min(75.0 * part, 100.0)}),
     )
 
 
@@ -42,9 +42,9 @@ def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
 # (docs/benchmarks.md); what is calm already hardly changes.
 ROUTINES = (
     Routine("light", "Light", "Hardly to be seen: spots, and a breath of the rest.",
-            _skin(0.5, -5.0, 0.0)),
+            _skin(0.5, -3.0, 0.0)),
     Routine("everyday", "Everyday", "Spots, bands, redness, shine, under the eyes: subtle.",
-            _skin(1.0, -8.0, 0.0)),
+            _skin(1.0, -4.0, 0.0)),
     Routine("strong", "Strong", "The same and blemishes, for large unrest or a smooth look.",
             (Step("blemishes"), *_skin(1.5, -40.0, -25.0))),
 )  # fmt: skip

@@ -31,9 +31,11 @@ from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture, to_float, to_integers
 
-VERSION = 4
+VERSION = 5
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
+# Here a spot isn't told from what belongs to the place surely enough to heal it unasked.
+_ASKED = ("ears",)
 # For quick questions about where skin is.
 OVERVIEW = 1000
 # Marks keep this distance from what isn't skin.
@@ -145,9 +147,16 @@ def analyse(
         ground = mark_ground(layers, rect, shape, n, face)
         marks.append(tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm)))
     progress(1.0, "Done")
-    return Analysis(
-        picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed
-    )
+    found = Analysis(picture.width, picture.height, tuple(faces), tuple(layers), (), missed)
+    asked = tuple(tuple(_proposed(m, found.zone_at(m.x, m.y)[1]) for m in of) for of in marks)
+    return replace(found, marks=asked)
+
+
+def _proposed(mark: Mark, zone: str) -> Mark:
+    """The mark, asked about where its zone is red by nature."""
+    if mark.proposal == "clear" and zone in _ASKED:
+        return replace(mark, proposal="ask")
+    return mark
 
 
 def mark_ground(

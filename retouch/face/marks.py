@@ -48,6 +48,8 @@ _DARK = 0.004
 _FARTHEST_HALO, _HALO_PART = 4.6, 0.06
 # A spot that is healed away is at most so large, and so is its halo (radii, millimetres).
 _LARGEST_SPOT_MM, _LARGEST_HALO_MM = 2.0, 4.2
+# Redness that goes on further than this is a flush (an ear, a lid), unless a core stands out so far.
+_FLUSH_MM, _CORE = 4.8, 0.25
 # So much of a mark's surroundings has to be skin.
 _ON_SKIN = 0.8
 # Above this radius a place without colour of its own is a form of the face, lit or in shade.
@@ -374,16 +376,20 @@ def _judge(
     proposal: Decision
     if kind == "red":
         # A larger red place is a flush: to be calmed, not to be healed away.
-        proposal = "clear" if contrast > 0.1 and r < _LARGEST_SPOT_MM * unit else "ask"
+        ends = reach * r < _FLUSH_MM * unit or contrast > _CORE
+        spot = r < _LARGEST_SPOT_MM * unit and ends
+        proposal = "clear" if contrast > 0.1 and spot else "ask"
     elif kind == "dark":
         proposal = "keep" if share < _PIGMENT else "ask"
     else:
         proposal = "ask"
+    # The rim that was taken off the skin is skin; beyond it a brush would drag something else in.
+    edge = float(d[~on].min()) + _RIM_MM * unit if not on.all() else np.inf
     return Mark(
         x,
         y,
         r,
-        max(1.3 * r, min(reach * r, _LARGEST_HALO_MM * unit)),
+        max(1.3 * r, min(reach * r, _LARGEST_HALO_MM * unit, edge)),
         kind,
         contrast,
         share,

@@ -254,10 +254,10 @@ def _shares(head: Frame) -> dict[str, Array]:
     label[inside & (lips > -0.1) & (v > spots["nose_base"][1])] = put["mouth_area"]
     below = v > mouth_v + 0.5 * (chin_v - mouth_v)
     label[inside & below & (np.abs(u - spots["chin"][0]) < 0.16)] = put["chin"]
-    label[head.polygon(lm.UNDER_R) > 0.5] = put["under_eye_right"]
-    label[head.polygon(lm.UNDER_L) > 0.5] = put["under_eye_left"]
     bridge = inside & (np.abs(u - centre * 0.5) < 0.045) & (v >= brow) & (v < 0.15)
     label[bridge | (head.polygon(lm.NOSE) > 0.5)] = put["nose"]
+    label[head.polygon(lm.UNDER_R) > 0.5] = put["under_eye_right"]
+    label[head.polygon(lm.UNDER_L) > 0.5] = put["under_eye_left"]
     sigma = _SEAM * unit
     shares = {name: cv2.GaussianBlur((label == k).astype(np.float32), (0, 0), sigma)
               for name, k in put.items()}  # fmt: skip

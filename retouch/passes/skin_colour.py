@@ -21,9 +21,9 @@ _REDNESS = (
 )  # fmt: skip
 _SHINE = (
     Setting("amount", "Amount", "How much of the shine goes; some is needed for form.",
-            default=45.0, unit="%"),
-    Setting("threshold", "From", "How much lighter than the person's skin counts as shine.",
-            low=2.0, high=40.0, default=18.0, step=0.5, unit="L*"),
+            default=30.0, unit="%"),
+    Setting("threshold", "From", "How much lighter than light skin counts as shine; dark skin in "
+            "proportion.", low=2.0, high=40.0, default=14.0, step=0.5, unit="L*"),
     PX_PER_MM,
     *SKIN,
 )  # fmt: skip

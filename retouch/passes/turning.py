@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from retouch.edit.model import Touch
+from retouch.edit.model import Touch, Value
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.turned import Turn, turned, turned_reads
@@ -17,6 +17,15 @@ SETTINGS = (
     Setting("source_mirror", "Mirrored", "The source mirrored left to right.",
             type="switch", default=False),
 )  # fmt: skip
+
+
+def mirrored_values(degrees: float, size: float) -> dict[str, Value]:
+    """Values of a touch whose source is mirrored, turned and enlarged."""
+    return {
+        "source_turn": round(degrees, 1),
+        "source_size": round(min(max(100 * size, 25), 400), 1),
+        "source_mirror": True,
+    }
 
 
 def _turn(touch: Touch) -> Turn:

@@ -37,7 +37,9 @@ def shine(lab: Array, skin: Array, threshold: float) -> Array:
     and Application 10, 1985).
     """
     own = max(float(np.hypot(skin[1], skin[2])), 1.0)
-    return _glossy(lab, np.float32(skin[0] + threshold), np.float32(1 / own))
+    # The same light lifts dark skin by less: in proportion to (L* + 16), as CIE 15 has L*.
+    least = threshold * (float(skin[0]) + 16) / (_LIGHT_SKIN + 16)
+    return _glossy(lab, np.float32(skin[0] + least), np.float32(1 / own))
 
 
 @compiled

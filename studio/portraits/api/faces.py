@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from retouch.face.names import ZONES
+from retouch.guidance import decided
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
@@ -73,7 +74,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
             touch_id=d.touch_id,
             cleared=d.cleared,
         )
-        for d in faces.decided(analysis, edit)
+        for d in decided(analysis, edit)
     ]
     out.missed = [list(m) for m in analysis.missed]
     return out

@@ -10,19 +10,16 @@ from retouch.edit.form import from_data
 from retouch.face import ALL_SKIN, SKIN_OF_FACE, ZONES, Analysis
 from retouch.face.complexion import complexion
 from retouch.face.mirror import mirrored_place
+from retouch.guidance import avoidance, decided, keep_to_zone, prepare, to_clear
 from retouch.render import Renderer, propose_source
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
 from studio.portraits.services import analysing, desk, finding
-from studio.portraits.services.faces import avoidance, decided
 from studio.portraits.services.operations import Context
-from studio.portraits.services.preparing import keep_to_zone, prepare
 
 _TITLES = {z.name: z.title for z in ZONES}
 # Without a face, sizes in millimetres are taken at this many pixels each.
 _UNKNOWN_SCALE = 8.0
-# A routine heals marks at least so sure (those shown by default), with brushes so much larger.
-_SURE, _BRUSH = 0.5, 1.25
 
 
 def context_of(portrait: Portrait, renderer: Renderer) -> Context:
@@ -93,16 +90,7 @@ def _spots(
     analysis: Analysis | None, edit: Edit, face: int | None
 ) -> list[tuple[float, float, float]]:
     """Marks that are to go and aren't healed yet, with brushes that cover their halo."""
-    if analysis is None:
-        return []
-    return [
-        (d.mark.x, d.mark.y, _BRUSH * d.mark.reach)
-        for d in decided(analysis, edit)
-        if d.decision == "clear"
-        and (face is None or d.face == face)
-        and not d.cleared
-        and d.mark.confidence >= _SURE
-    ]
+    return to_clear(analysis, edit, face) if analysis is not None else []
 
 
 def _scale(analysis: Analysis | None) -> float:

@@ -11,6 +11,7 @@ from retouch.edit.form import touch_from_data, touch_to_data
 from retouch.errors import EditError
 from retouch.heal.order import outside_in
 from retouch.passes import registry
+from retouch.passes.turning import mirrored_values
 from studio.errors import Problem
 from studio.portraits.models import new_id
 from studio.portraits.services.operations.base import (
@@ -138,15 +139,6 @@ def _sourced(
         )
     at = found.index(after) + 1 if after in found else 0
     return replace(touch, source=found[at % len(found)])
-
-
-def mirrored_values(degrees: float, size: float) -> dict[str, Any]:
-    """Values of a touch whose source is mirrored, turned and enlarged."""
-    return {
-        "source_turn": round(degrees, 1),
-        "source_size": round(min(max(100 * size, 25), 400), 1),
-        "source_mirror": True,
-    }
 
 
 def _from_other_side(data: dict[str, Any], mirror: Mirror) -> dict[str, Any]:

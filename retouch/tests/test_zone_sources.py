@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
+import unittest
 from types import SimpleNamespace
 from typing import Any, cast
 
 import cv2
 import numpy as np
-from django.test import SimpleTestCase
 
 from retouch.edit import Edit, Touch
 from retouch.face import Analysis
 from retouch.geometry import Rect
+from retouch.guidance import avoidance, keep_to_zone, prepare
+from retouch.guidance.groups import GROUPS, beside, group_of_zone
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin
-from studio.portraits.services.faces import avoidance
-from studio.portraits.services.preparing import keep_to_zone, prepare
-from studio.portraits.services.zone_groups import GROUPS, beside, group_of_zone
 
 BOUNDS = Rect(0, 0, 200, 160)
 # A mouth in skin: teeth between two lips.
@@ -67,7 +66,7 @@ def covered(touch: Touch) -> np.ndarray:
     return out > 0
 
 
-class Groups(SimpleTestCase):
+class Groups(unittest.TestCase):
     def test_every_zone_of_a_group_is_found_and_nothing_is_beside_itself(self) -> None:
         for group, zones in GROUPS.items():
             for zone in zones:
@@ -76,7 +75,7 @@ class Groups(SimpleTestCase):
         self.assertEqual(group_of_zone("a zone of its own"), "skin")
 
 
-class Heals(SimpleTestCase):
+class Heals(unittest.TestCase):
     def test_a_tooth_asks_neither_lips_nor_skin(self) -> None:
         spared = covered(keep_to_zone(analysis(), heal_at(100, 82), BOUNDS))
         self.assertGreater(spared[70:73, 95:105].mean(), 0.9)
@@ -108,7 +107,7 @@ class Heals(SimpleTestCase):
         self.assertEqual(avoid[:50].min(), 1)
 
 
-class Fills(SimpleTestCase):
+class Fills(unittest.TestCase):
     def fill_at(self, x: float, y: float, radius: float) -> Touch:
         touch = Touch("t", ((x, y),), {
             "shape": "brush", "radius_px": radius, "seed": 0.0, "opacity": 100.0,

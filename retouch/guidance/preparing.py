@@ -9,16 +9,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.edit import Touch
+from retouch.edit.model import Touch
 from retouch.face import Analysis
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
+from retouch.guidance.groups import APART, GROUPS, beside
 from retouch.heal import ring_rect
 from retouch.passes.brush import footprint_of
 from retouch.passes.fill import place_of, reads
+from retouch.passes.turning import mirrored_values
 from retouch.picture import Pyramid
-from studio.portraits.services.operations.touches import mirrored_values
-from studio.portraits.services.zone_groups import APART, GROUPS, beside
 
 # The zones around a heal are looked at in so many cells along its longer side.
 _RING_SIDE = 48
