@@ -44,6 +44,12 @@ _LEAST_SPREAD = 0.006
 # Over this distance (one sigma) texture is compared.
 _AROUND_MM = 6.0
 _DARK = 0.004
+# A dark core so red (natural logarithms of R/G), with so much redness left between one and a half
+# and two of its radii, is an inflamed spot: a mole ends where its pigment ends.
+_RED_CORE, _RED_HALO, _CORE_MM = 0.3, 0.1, 1.2
+# Where light changes by this part of a mark's contrast around it, one that isn't darker in red
+# light (that blood lets pass) can be the rim of a nostril, or hair.
+_UNEVEN, _ONLY_RED = 0.75, 0.97
 # Halos are looked for as far as this (radii), and end at this part of the spot's own redness.
 _FARTHEST_HALO, _HALO_PART = 4.6, 0.06
 # A spot that is healed away is at most so large, and so is its halo (radii, millimetres).
@@ -366,6 +372,14 @@ def _judge(
         for a, b in ((left, right), (up, down))
     )
     kind: Kind = "light" if bright else "red" if share > _BLOOD else "dark"
+    halo = redness[(d >= 1.5 * r) & (d < 2 * r) & on]
+    inflamed = (
+        len(halo) > 3
+        and float(np.median(halo)) - calm > _RED_HALO
+        and float(np.median(redness[core])) - calm > _RED_CORE
+    )
+    if kind == "dark" and inflamed and r < _CORE_MM * unit:
+        kind = "red"
     if kind != "red" and tilt > 0.8 * contrast and tilt > 0.06:
         kind = "raised"
     # Light and shadow of the face's own forms change brightness alone; pigments change colour.
@@ -377,7 +391,8 @@ def _judge(
     if kind == "red":
         # A larger red place is a flush: to be calmed, not to be healed away.
         ends = reach * r < _FLUSH_MM * unit or contrast > _CORE
-        spot = r < _LARGEST_SPOT_MM * unit and ends
+        uneven = share > _ONLY_RED and float(patch[ring][:, 1].std()) > _UNEVEN * contrast
+        spot = r < _LARGEST_SPOT_MM * unit and ends and not uneven
         proposal = "clear" if contrast > 0.1 and spot else "ask"
     elif kind == "dark":
         proposal = "keep" if share < _PIGMENT else "ask"
