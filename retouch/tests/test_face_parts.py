@@ -217,6 +217,46 @@ class DrawnMarks(unittest.TestCase):
         (one,) = self.near(self.find(image), 200, 150)
         self.assertEqual((one.kind, one.proposal), ("dark", "keep"))
 
+    def disc(self, x: float, y: float, radius: float, soft: float) -> np.ndarray:
+        ys, xs = np.mgrid[:360, :480] + 0.5
+        return np.clip((radius - np.hypot(xs - x, ys - y)) / soft + 0.5, 0, 1)[..., None]
+
+    def test_a_dark_core_in_a_red_halo_is_inflamed_and_one_without_is_a_mole(self) -> None:
+        """A crust is as dark as a mole: blood around it tells (common practice)."""
+        plain = skin(360, 480)
+        crust = 1 - self.disc(200, 150, 4, 2) * np.array([0.3, 0.52, 0.55], np.float32)
+        halo = 1 - self.disc(200, 150, 11, 10) * np.array([0.0, 0.28, 0.28], np.float32)
+        (mole,) = self.near(self.find(plain * crust), 200, 150)
+        self.assertEqual(mole.kind, "dark")
+        self.assertNotEqual(mole.proposal, "clear")
+        (inflamed,) = self.near(self.find(plain * crust * halo), 200, 150)
+        self.assertEqual((inflamed.kind, inflamed.proposal), ("red", "clear"))
+        self.assertGreater(inflamed.reach, 8)
+
+    def test_a_faint_core_in_redness_without_an_end_is_asked_about(self) -> None:
+        plain = skin(360, 480, grain=0.01)
+        flush = 1 - self.disc(240, 180, 60, 110) * np.array([0.0, 0.3, 0.3], np.float32)
+        for core, proposal in ((0.07, "ask"), (0.3, "clear")):
+            spot_of = 1 - self.disc(240, 180, 10, 8) * np.array([0.0, core, core], np.float32)
+            with self.subTest(core=core):
+                (one,) = self.near(self.find(plain * flush * spot_of), 240, 180)
+                self.assertEqual((one.kind, one.proposal), ("red", proposal))
+
+    def test_a_brush_keeps_to_the_skin(self) -> None:
+        """The mask's rim, 1.1 mm, is skin; beyond it begins the background."""
+        image = skin(360, 480)
+        halo = 1 - self.disc(120, 150, 20, 30) * np.array([0.0, 0.25, 0.25], np.float32)
+        image = spot(image * halo, 120, 150, 7)
+        pixels = (np.clip(image, 0, 1) * 255 + 0.5).astype(np.uint8)
+        reach = {}
+        for edge in (480, 140):
+            left = np.zeros((360, 480), np.float32)
+            left[:, :edge] = 1
+            marks = visible(find_marks(pixels, self.WHOLE, left, self.PX_PER_MM), 50)
+            reach[edge] = self.near(marks, 120, 150)[0].reach
+        self.assertLess(reach[140], 24)
+        self.assertLess(reach[140], reach[480] - 1)
+
     def test_light_fall_off_and_lines_are_no_marks(self) -> None:
         image = skin(360, 480, slope=0.5)
         cv2.line(image, (40, 300), (440, 280), (0.5, 0.33, 0.27), 3)

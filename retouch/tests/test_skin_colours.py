@@ -13,7 +13,7 @@ import numpy as np
 
 from retouch.geometry import Rect
 from retouch.skin.colour import to_lab
-from retouch.skin.light import less_shine, lifted, violet
+from retouch.skin.light import less_shine, lifted, shine, violet
 from retouch.skin.redness import less_red
 
 # CIELAB of skin from very light to very dark (from memory, as common in the trade).
@@ -92,6 +92,19 @@ class Redness(unittest.TestCase):
                 with self.subTest(name, floor=floor):
                     self.assertLess(float((least - after[..., 1])[inside].max()), 0.4)
 
+    def test_a_small_blotch_is_corrected_as_in_the_whole_picture(self) -> None:
+        """Few red places are looked at one by one; a picture full of them is worked on at once."""
+        tone = TONES["light"]
+        image = skin_with(tone, (-4, 14, 0))
+        full = np.concatenate([image, np.tile(image[60:180, 100:220], (2, 3, 1))[:, :320]])
+        few = less_red(full, RECT.union(Rect(0, 0, 320, 480)), SCALE, np.float32(tone), 1.0)
+        alone = less_red(image, RECT, SCALE, np.float32(tone), 1.0)
+        changed = (alone != image).any(-1)
+        self.assertLess(changed.mean(), 0.35)
+        self.assertGreater(changed.sum(), 500)
+        np.testing.assert_allclose(few[:180], alone[:180], atol=1e-5)
+        np.testing.assert_array_equal(alone[~changed], image[~changed])
+
     def test_lightness_is_held(self) -> None:
         tone = TONES["light"]
         image = skin_with(tone, (-4, 14, 0))
@@ -110,6 +123,19 @@ class Shine(unittest.TestCase):
                 self.assertLess(after[0], before[0] - 3)
                 self.assertGreater(after[1], before[1])
                 self.assertLess(abs((after[2] - before[2] + 180) % 360 - 180), 3)
+
+    def test_the_same_light_counts_as_shine_on_every_skin_tone(self) -> None:
+        """So much more of the light: by CIE 15, L* + 16 goes with the cube root of luminance."""
+        for times, counts in ((1.25, False), (2.2, True)):
+            for name, (light, a, b) in TONES.items():
+                if light > 75:
+                    # Twice the light of very light skin is white.
+                    continue
+                skin = np.float32((light, a, b))
+                lit = np.float32([[[(light + 16) * times ** (1 / 3) - 16, 0.7 * a, 0.7 * b]]])
+                with self.subTest(name, times=times):
+                    found = float(shine(lit, skin, 14.0)[0, 0])
+                    self.assertEqual(found > 0.5, counts)
 
 
 class DarkCircles(unittest.TestCase):
