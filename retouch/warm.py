@@ -35,14 +35,15 @@ def warm() -> None:
         for footprint in (dab, stroke):
 
             def read(rect: Rect, picture: heal.Array = picture) -> heal.Array:
-                return picture[rect.y0 : rect.y1, rect.x0 : rect.x1]
+                # In line, as the renderer gives them: each layout is compiled by itself.
+                return picture[rect.y0 : rect.y1, rect.x0 : rect.x1].copy()
 
             view = heal.examine(read, footprint, bounds)
             heal.propose(read, footprint, bounds, view=view)
             heal.heal(read, footprint, (0, 50), bounds, view=view)
             heal.clone(read, footprint, (0, 50), bounds, flow=0.5)
     corners = ((90.0, 90.0), (150.0, 95.0), (120.0, 140.0))
-    heal.propose(lambda r: plain[r.y0 : r.y1, r.x0 : r.x1], heal.outline(corners), bounds)
+    heal.propose(lambda r: plain[r.y0 : r.y1, r.x0 : r.x1].copy(), heal.outline(corners), bounds)
     hole = np.zeros((240, 240), np.bool_)
     hole[100:130, 100:130] = True
     fill(plain, hole)

@@ -153,7 +153,7 @@ def heal(
     if edge is not None:
         other = blur(around.grid.reduce(shifted), 0.8)
         base = tone.join(around, around.colour - other, edge, kept)
-        detail = pixels[cut]
+        detail = np.ascontiguousarray(pixels[cut])
     else:
         base = tone.join(around, around.colour, field, kept)
         detail = _detail(view, pixels, cut, write)

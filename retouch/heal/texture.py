@@ -67,7 +67,8 @@ def fine_layer(image: Array, top: int, left: int, h: int, w: int) -> Array:
     pad = int(np.ceil(3 * SIGMAS[0]))
     up, before = min(top, pad), min(left, pad)
     part = image[top - up : top + h + pad, left - before : left + w + pad]
-    return blur(part, SIGMAS[0])[up : up + h, before : before + w]
+    # In line, as a loop for each layout would have to be compiled.
+    return np.ascontiguousarray(blur(part, SIGMAS[0])[up : up + h, before : before + w])
 
 
 def energies(seen: Layers, grid: Grid) -> Array:

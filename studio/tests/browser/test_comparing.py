@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import Locator, Response, expect
 
 from retouch.render.shows import CHANGE_STOPS
 from studio.portraits.models import Take
@@ -171,6 +171,34 @@ class Masks(Bench):
         self.until_like(*SPOT, bright, 12)
         (one,) = self.edit().passes
         self.assertEqual((len(one.mask.areas), one.mask.invert), (1, True))
+
+    def test_what_a_hand_needs_is_made_on_its_way(self) -> None:
+        self.page.get_by_role("navigation", name="Stages").get_by_role(
+            "button", name="Look"
+        ).click()
+        self.page.get_by_role("button", name="Light", exact=True).click()
+        self.saved()
+        self.zoom_to(*SPOT)
+        self.sharp()
+        # To a slider: asked for on the way, not when it moves.
+        with self.page.expect_response("**/ready") as slider:
+            self.page.get_by_role("slider", name="Exposure").hover()
+        self.assertEqual((slider.value.status, self.asked(slider.value)), (202, "slider"))
+        # A view to paint on: once it rests.
+        with self.page.expect_response("**/ready") as stroke:
+            self.page.keyboard.press("x")
+        self.assertEqual((stroke.value.status, self.asked(stroke.value)), (202, "stroke"))
+        before = self.pixels(*SPOT)
+        number = self.page.get_by_role("textbox", name="Exposure, number")
+        number.fill("1")
+        number.press("Enter")
+        bright = self.until_painted(*SPOT, before)
+        self.drag(self.at(SPOT[0] - 20, SPOT[1]), self.at(SPOT[0] + 20, SPOT[1]))
+        self.until_painted(*SPOT, bright)
+        self.assertEqual(len(self.edit().passes[0].mask.strokes), 1)
+
+    def asked(self, answer: Response) -> str:
+        return str(answer.request.post_data_json["hand"])
 
     def test_a_gradient_and_growing_in_millimetres(self) -> None:
         self.heal(*SPOT)
