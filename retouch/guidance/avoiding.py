@@ -26,7 +26,22 @@ _SEARCHED = 6.5
 
 def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
     """Where a touch must not take from: other marks, what is no skin if it lies on skin, and what is
-    no tooth, lip or eye if it lies on one."""
+    no tooth, lip or eye if it lies on one.
+
+    Parameters
+    ----------
+    analysis : Analysis
+        Of the picture; all places are pixels of the upright original.
+    edit : Edit
+        What has been healed by it already may be taken from.
+    touch : Touch
+        A brush's touch, or one with an outline.
+
+    Returns
+    -------
+    callable
+        Gives for a rectangle an (h, w) uint8, other than 0 where no source may lie.
+    """
     x, y = touch.path[len(touch.path) // 2]
     if "radius_px" in touch.values:
         radius = float(touch.values["radius_px"])

@@ -98,7 +98,10 @@ def soft(image: Array, rect: Rect, sigma: float, inner: Rect | None = None) -> A
 
 
 def blurred_cells(small: Array, sigma: float, factor: int) -> Array:
-    """Means over cells of ``factor`` pixels as a Gaussian of ``sigma`` pixels would have them."""
+    """Means over cells of ``factor`` pixels as a Gaussian of ``sigma`` pixels would have them.
+
+    ``small`` and the result are (rows, cols, channels); ``sigma`` is in pixels of the picture.
+    """
     rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
     blurred = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
     return blurred.reshape(small.shape)
