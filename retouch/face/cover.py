@@ -13,7 +13,7 @@ from retouch.compiled import compiled
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
-from retouch.face.names import ALL_SKIN, members
+from retouch.face.names import ALL_SKIN, TOGETHER, members
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
 
@@ -21,8 +21,9 @@ from retouch.picture import Pyramid
 _UNKNOWN_SCALE = 6.0
 # Masks are interpolated: zones may reach so many pixels beyond what holds them.
 _SPREAD = 2
-# Skin of no more than this share isn't counted.
-_HARDLY = np.float32(0.15)
+# Skin of no more than this share isn't counted; less strictly in a part of it, which ends at other
+# skin, too.
+_HARDLY, _HARDLY_PART = np.float32(0.35), np.float32(0.15)
 # Hairs across the skin are up to so many pixels wide, darker than it by more than pores are (as a
 # part of its light) and grain (encoded), and surely hairs where they are so much darker still.
 _WIDEST, _PORE, _GRAIN, _HAIR = 5, 0.11, 0.015, 0.08
@@ -115,7 +116,8 @@ class FaceZones:
         )
         if members(zone)[0] in ALL_SKIN:
             # What is hardly skin is a lip, an eye or cloth, and is left alone altogether.
-            own = np.clip((own - _HARDLY) * np.float32(1 / (1 - _HARDLY)), 0, 1)
+            least = _HARDLY if zone in TOGETHER else _HARDLY_PART
+            own = np.clip((own - least) / (1 - least), 0, 1)
             self._spare_strands(own, rect, size)
         return own
 

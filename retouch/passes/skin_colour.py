@@ -16,6 +16,8 @@ _REDNESS = (
             default=60.0, unit="%"),
     Setting("size_mm", "From size", "Redness of smaller places stays as it is.", low=0.3,
             high=10.0, default=2.0, step=0.1, unit="mm"),
+    Setting("lift", "Lighten", "How much of the dark that comes with redness goes with it.",
+            default=0.0, unit="%"),
     PX_PER_MM,
     *SKIN,
 )  # fmt: skip
@@ -43,7 +45,7 @@ def _less_red(image: Array, settings: Values, place: Place, scale: float) -> Arr
     return redness.less_red(
         image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
         float(settings["tolerance"]), part(settings, "floor"), float(settings["size_mm"]),
-        inner=place.inner,
+        inner=place.inner, lift=part(settings, "lift"),
     )  # fmt: skip
 
 
@@ -68,8 +70,8 @@ on_skin(
     _REDNESS,
     _less_red,
     reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
-    # Ears are redder than the face by nature.
-    besides=("ears",),
+    # Ears and lids are redder than the face by nature, and dark circles are no redness.
+    besides=("ears", "eyelids", "under_eye_right", "under_eye_left"),
 )
 on_skin(
     "shine",

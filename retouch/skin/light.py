@@ -23,8 +23,13 @@ _SHINE_CELL_MM, _SHADE_CELL_MM = 0.5, 0.85
 # Violet below the first is anybody's; more than the second isn't taken back.
 _VIOLET_LEAST, _VIOLET_MOST = 0.5, 6.0
 # So many L* of light skin, of this L*, go with one unit of violet (fitted to the demo portraits).
-_VIOLET_DARK, _LIGHT_SKIN = 1.2, 70.0
+_VIOLET_DARK, _LIGHT_SKIN = 1.3, 70.0
+# Of one unit of violet so much is too much red, and so much too little yellow (fitted, too).
+_VIOLET_RED, _VIOLET_BLUE = 0.35, 0.65
 _SHADE_LEAST, _SHADE_MOST = 0.35, 1.15
+# Darker than this part of the person's L* it is brow, hair or the picture behind, not skin; from so
+# much more on it surely is skin.
+_DARKEST_SKIN, _SURELY = 0.5, 0.25
 # Slow changes are worked out on a grid so much coarser at most.
 _COARSE = 8
 
@@ -73,7 +78,8 @@ def less_shine(
     small, cells = reduced(image, rect, factor)
     small = to_lab(small)
     sigma = _SHINE_AROUND_MM * px_per_mm / factor
-    values, coarse, more = _around(small, 1 - shine(small, skin, threshold), cells, sigma, skin)
+    dull = (1 - shine(small, skin, threshold)) * _skin_like(small, skin)
+    values, coarse, more = _around(small, dull, cells, sigma, skin)
     around = spread(values, coarse, inner, factor * more)
     fine = _SHINE_FIELD_MM * px_per_mm
     near = inner.grow(soft_reach_of(fine)).clip(rect)
@@ -82,6 +88,11 @@ def less_shine(
     change = _dulled(field, shine(field, skin, threshold), around, np.float32(amount))
     own = np.ascontiguousarray(lab[inner.within(near)])
     return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
+
+
+def _skin_like(lab: Array, skin: Array) -> Array:
+    """How much each colour is light enough for the person's skin, (h, w) 0..1."""
+    return smooth((lab[..., 0] / max(float(skin[0]), 1.0) - _DARKEST_SKIN) / _SURELY)
 
 
 def _below(size: float) -> int:
@@ -170,8 +181,8 @@ def _cleared(field: Array, skin: Array, cast: np.float32) -> Array:
     change = np.empty_like(field)
     # Less light is lost on skin that gives less back: in proportion to (L* + 16), CIE 15.
     change[..., 0] = _VIOLET_DARK * much * (field[..., 0] + 16) / (_LIGHT_SKIN + 16)
-    change[..., 1] = -0.5 * much
-    change[..., 2] = 0.5 * much
+    change[..., 1] = -_VIOLET_RED * much
+    change[..., 2] = _VIOLET_BLUE * much
     return change
 
 

@@ -137,6 +137,22 @@ class Shine(unittest.TestCase):
                     found = float(shine(lit, skin, 14.0)[0, 0])
                     self.assertEqual(found > 0.5, counts)
 
+    def test_a_brow_beside_it_does_not_darken_a_highlight(self) -> None:
+        for name, tone in TONES.items():
+            bright = (min(24, 97 - tone[0]), -0.6 * tone[1], -0.6 * tone[2])
+            image = skin_with(tone, bright)
+            browed = image.copy()
+            # Almost black, half a millimetre from the highlight's middle to the picture's edge.
+            browed[150:200] *= 0.03
+            outs = [
+                less_shine(i, RECT, SCALE, np.float32(tone), 0.5, 10.0)[90:146, 110:210]
+                for i in (image, browed)
+            ]
+            with self.subTest(name):
+                changed = np.abs(outs[0] - image[90:146, 110:210]).max()
+                self.assertGreater(changed, 0.03)
+                self.assertLess(np.abs(outs[0] - outs[1]).max(), 0.25 * changed)
+
 
 class DarkCircles(unittest.TestCase):
     """What tells a dark circle from the hollow that it lies in is its hue."""
