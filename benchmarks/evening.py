@@ -36,7 +36,7 @@ from retouch.face import SKIN_OF_FACE, Analysis, analyse
 from retouch.face.analysis import save
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
-from retouch.guidance import avoidance, keep_to_zone, to_clear
+from retouch.guidance import avoidance, keep_to_zone, sparing, to_clear, to_keep
 from retouch.heal.order import outside_in
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, read, write
@@ -91,8 +91,9 @@ def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -
     filled = {s.name: own[s.auto] for s in declared.settings if s.auto in own}
     areas = [{"kind": "zone", "zone": z, "way": "add"} for z in declared.zones]
     areas += [{"kind": "zone", "zone": z, "way": "take"} for z in declared.besides]
+    strokes = sparing(to_keep(one.analysis, Edit())) if declared.spares_marks else []
     return {"id": kind, "kind": kind, "strength": strength, "settings": {**filled, **settings},
-            "mask": {"areas": areas}}  # fmt: skip
+            "mask": {"areas": areas, "strokes": strokes}}  # fmt: skip
 
 
 def healed(one: Sitting) -> Edit:

@@ -33,7 +33,7 @@ def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
     return (
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
         Step("redness", {"amount": 50.0 * part, "tolerance": 4.0, "lift": 100.0}),
-        Step("shine", {"amount": 30.0 * part, "threshold": 14.0}),
+        Step("shine", {"amount": min(30.0 * part, 40.0), "threshold": 14.0}),
         Step("shadows", {"amount": 10.0 * part, "least": 2.5, "cast": min(85.0 * part, 100.0)}),
     )
 

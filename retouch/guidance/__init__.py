@@ -1,7 +1,16 @@
 """What the analysis of a face tells touches: what to keep from, what to begin with, what to clear."""
 
 from retouch.guidance.avoiding import avoidance
-from retouch.guidance.marks import Decided, decided, to_clear
+from retouch.guidance.marks import Decided, decided, sparing, to_clear, to_keep
 from retouch.guidance.preparing import keep_to_zone, prepare
 
-__all__ = ["Decided", "avoidance", "decided", "keep_to_zone", "prepare", "to_clear"]
+__all__ = [
+    "Decided",
+    "avoidance",
+    "decided",
+    "keep_to_zone",
+    "prepare",
+    "sparing",
+    "to_clear",
+    "to_keep",
+]

@@ -125,7 +125,8 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     as next to a lip: there the close ones count.
     """
     around = np.maximum(erythema(wide, skin), np.float32(1e-3))
-    share = smooth(erythema(close, skin) / around / _SAME - 0.5)[..., None]
+    alike = np.asarray(erythema(close, skin) / around / _SAME - 0.5, np.float32)
+    share = smooth(alike)[..., None]
     field = close + share * (wide - close)
     expected = skin[2] * np.clip(field[..., 0] / max(float(skin[0]), 1.0), _SHADE, _LIT)
     field[..., 1] -= np.maximum(field[..., 2] - expected - np.float32(yellower), 0)

@@ -6,7 +6,8 @@ import unittest
 from dataclasses import replace
 
 from retouch.edit import Edit
-from retouch.edit.mask import OutlineShape, ZoneShape
+from retouch.edit.form import from_data, to_data
+from retouch.edit.mask import ZoneShape
 from retouch.routines import ROUTINES
 from studio.errors import Problem
 from studio.portraits.services.operations.base import Context, find_pass
@@ -35,10 +36,12 @@ class Routines(unittest.TestCase):
         redness = [p for p in edit.passes if p.kind == "redness"]
         self.assertEqual([p.settings["skin_l"] for p in redness], [70.0, 32.0])
         self.assertEqual([p.settings["px_per_mm"] for p in redness], [8.0, 7.0])
-        # Everyone's own skin, without the ears, which are red by nature.
+        # Everyone's own skin, without ears and lids, which are red by nature, and dark circles.
+        places = [("skin", "add")]
+        places += [(z, "take") for z in ("ears", "eyelids", "under_eye_right", "under_eye_left")]
         self.assertEqual(
             [(a.shape.face, a.shape.zone, a.way) for p in redness for a in p.mask.areas],  # type: ignore[union-attr]
-            [(n, *area) for n in (0, 1) for area in (("skin", "add"), ("ears", "take"))],
+            [(n, *area) for n in (0, 1) for area in places],
         )
         self.assertEqual([p.name for p in redness], ["Redness, person 1", "Redness, person 2"])
         (heal,) = [p for p in edit.passes if p.kind == "heal"]
@@ -83,12 +86,22 @@ class Spared(unittest.TestCase):
     def test_marks_that_stay_are_left_out_of_softening_blemishes(self) -> None:
         done = add_pass(Edit(), {"kind": "blemishes"}, group(1))
         _, one = find_pass(done.edit, done.pass_id or "")
-        zone, mark = one.mask.areas
+        (zone,) = one.mask.areas
         self.assertEqual((zone.shape.zone, zone.way), ("skin", "add"))  # type: ignore[union-attr]
-        self.assertIsInstance(mark.shape, OutlineShape)
-        self.assertEqual(mark.way, "take")
-        xs = [x for x, _ in mark.shape.points]  # type: ignore[union-attr]
-        self.assertTrue(min(xs) < 50 - 4 and max(xs) > 50 + 4)
+        (stroke,) = one.mask.strokes
+        self.assertEqual(stroke.path, ((50.0, 60.0),))
+        self.assertFalse(stroke.reveal)
+        # All of the mark with its halo is hidden.
+        self.assertGreaterEqual(stroke.radius_px * (1 - stroke.softness / 100), 4)
+
+    def test_a_face_full_of_freckles_is_no_trouble(self) -> None:
+        freckles = [(10.0 * n, 40.0, 3.0) for n in range(300)]
+        many = replace(group(1), kept=lambda edit: freckles)
+        done = apply_routine(Edit(), {"name": "strong"}, many)
+        soft = next(p for p in done.edit.passes if p.kind == "blemishes")
+        self.assertEqual(len(soft.mask.strokes), 300)
+        again = from_data(to_data(done.edit))
+        self.assertEqual(again, done.edit)
 
     def test_without_a_face_nothing_is_made_up(self) -> None:
         blind = replace(group(), face=lambda face: {}, faces=0, kept=lambda edit: [])

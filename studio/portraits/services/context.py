@@ -10,7 +10,7 @@ from retouch.edit.form import from_data
 from retouch.face import ALL_SKIN, SKIN_OF_FACE, ZONES, Analysis
 from retouch.face.complexion import complexion
 from retouch.face.mirror import mirrored_place
-from retouch.guidance import avoidance, decided, keep_to_zone, prepare, to_clear
+from retouch.guidance import avoidance, keep_to_zone, prepare, to_clear, to_keep
 from retouch.render import Renderer, propose_source
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
@@ -80,10 +80,8 @@ def _complexion(
 
 
 def _kept(analysis: Analysis | None, edit: Edit) -> list[tuple[float, float, float]]:
-    """Marks that are to stay, the surest first."""
-    found = [d for d in decided(analysis, edit) if d.decision == "keep"] if analysis else []
-    found.sort(key=lambda d: -d.mark.confidence)
-    return [(d.mark.x, d.mark.y, d.mark.reach) for d in found]
+    """Marks that are to stay."""
+    return to_keep(analysis, edit) if analysis is not None else []
 
 
 def _spots(

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from typing import Any
 
 from retouch.edit import Edit, Pass
 from retouch.edit.form import pass_from_data, pass_to_data
 from retouch.errors import EditError
+from retouch.guidance import sparing
 from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import new_id
@@ -22,9 +22,6 @@ from studio.portraits.services.operations.base import (
     with_pass,
 )
 
-# A kept mark is spared with so much around it; so many of them at most, as polygons.
-_SPARED, _MOST_SPARED, _CORNERS = 1.5, 60, 16
-
 STAGE_TITLES = {s: s.capitalize() for s in registry.STAGES}
 
 
@@ -36,16 +33,17 @@ def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     fitted = declared.zones or any(s.auto for s in declared.settings)
     known = context.face(face or 0) if fitted else {}
     found = {s.name: known[s.auto] for s in declared.settings if s.auto in known}
-    areas = op.get("areas")
-    if areas is None:
-        areas = _usual_areas(edit, declared, face, context) if known else []
+    areas, strokes = op.get("areas"), []
+    if areas is None and known:
+        areas = _usual_areas(declared, face)
+        strokes = sparing(context.kept(edit)) if declared.spares_marks else []
     one = pass_from_data(
         {
             "id": op.get("id") or new_id(),
             "kind": kind,
             "name": name,
             "settings": {**found, **(op.get("settings") or {})},
-            "mask": {"areas": areas},
+            "mask": {"areas": areas or [], "strokes": strokes},
         }
     )
     if any(p.id == one.id for p in edit.passes):
@@ -54,23 +52,11 @@ def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     return Result(Edit((*edit.passes[:at], one, *edit.passes[at:])), f"Add {name}", pass_id=one.id)
 
 
-def _usual_areas(
-    edit: Edit, kind: registry.PassKind, face: int | None, context: Context
-) -> list[dict[str, Any]]:
-    """The zones that a new pass of a kind acts on, of one person or of all; without kept marks."""
+def _usual_areas(kind: registry.PassKind, face: int | None) -> list[dict[str, Any]]:
+    """The zones that a new pass of a kind acts on, of one person or of all."""
     who = {} if face is None else {"face": face}
     areas: list[dict[str, Any]] = [{"kind": "zone", "zone": z, **who} for z in kind.zones]
-    areas += [{"kind": "zone", "zone": z, "way": "take", **who} for z in kind.besides]
-    if kind.spares_marks:
-        areas += [_round(x, y, _SPARED * r) for x, y, r in context.kept(edit)[:_MOST_SPARED]]
-    return areas
-
-
-def _round(x: float, y: float, radius: float) -> dict[str, Any]:
-    """A round area to be taken away, with a soft edge."""
-    turns = [2 * math.pi * n / _CORNERS for n in range(_CORNERS)]
-    points = [[x + radius * math.cos(t), y + radius * math.sin(t)] for t in turns]
-    return {"kind": "outline", "way": "take", "points": points, "feather_px": 0.5 * radius}
+    return areas + [{"kind": "zone", "zone": z, "way": "take", **who} for z in kind.besides]
 
 
 def remove_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
