@@ -10,6 +10,11 @@ import numpy as np
 from benchmarks import evening
 from benchmarks.faces import labels
 from benchmarks.scoring import load
+from retouch.edit import Edit
+from retouch.edit.form import from_data
+from retouch.edit.mask_form import MOST_AREAS
+from retouch.guidance import to_keep
+from retouch.routines import routine
 
 
 class Everyday(unittest.TestCase):
@@ -31,3 +36,45 @@ class Everyday(unittest.TestCase):
                     inner = cv2.erode(part, np.ones((7, 7), np.uint8)) > 0
                     off = np.abs(result - load(name).raw).max(-1)[inner]
                     self.assertLess(float(off.max(initial=0)), 0.5 / 255, label)
+
+
+def without_heals(one: evening.Sitting, which: str) -> Edit:
+    """The passes of a routine on skin alone."""
+    steps = routine(which)
+    assert steps is not None
+    passes = [evening.made(one, s.kind, s.strength, **s.settings) for s in steps.steps]
+    return from_data({"version": 1, "passes": passes})
+
+
+class Others(unittest.TestCase):
+    def test_strong_spares_marks_that_stay_and_pores(self) -> None:
+        one = evening.of_person("ana")
+        whole = without_heals(one, "strong")
+        raw = load("ana").raw
+        soften = next(p for p in whole.passes if p.kind == "blemishes")
+        result = one.renderer.render(Edit((soften,)), one.renderer.bounds)
+        kept = to_keep(one.analysis, Edit())
+        # A freckled face: more marks than a mask has areas.
+        self.assertGreater(len(kept), MOST_AREAS)
+        for x, y, reach in kept:
+            at = np.s_[
+                round(y - reach / 2) : round(y + reach / 2) + 1,
+                round(x - reach / 2) : round(x + reach / 2) + 1,
+            ]
+            np.testing.assert_allclose(result[at], raw[at], atol=0.2 / 255)
+        self.assertGreater(float((result != raw).any(-1).mean()), 0.002)
+        done = evening.score("ana", one.renderer.render(whole, one.renderer.bounds))
+        self.assertTrue(85 <= done.fine <= 110, done.fine)
+
+    def test_light_is_less_than_everyday_and_nearer_to_the_truth_than_nothing(self) -> None:
+        one = evening.of_person("chi")
+        raw = load("chi").raw
+        light, everyday = (
+            one.renderer.render(without_heals(one, which), one.renderer.bounds)
+            for which in ("light", "everyday")
+        )
+        changes = [float(np.abs(a - raw).mean()) for a in (light, everyday)]
+        self.assertTrue(0 < changes[0] < 0.75 * changes[1], changes)
+        self.assertLess(
+            evening.score("chi", light).difference, evening.score("chi", raw).difference
+        )
