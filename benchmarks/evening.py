@@ -36,7 +36,7 @@ from retouch.face import SKIN_OF_FACE, Analysis, analyse
 from retouch.face.analysis import save
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
-from retouch.guidance import avoidance, keep_to_zone, sparing, to_clear, to_keep
+from retouch.guidance import avoidance, keep_to_zone, to_clear, to_keep, usual_mask
 from retouch.heal.order import outside_in
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, read, write
@@ -89,11 +89,8 @@ def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -
         colour = complexion(one.analysis, one.renderer.pyramid, zones=where)
         own |= {f"{what}_{c}": v for c, v in zip("lab", colour, strict=True)}
     filled = {s.name: own[s.auto] for s in declared.settings if s.auto in own}
-    areas = [{"kind": "zone", "zone": z, "way": "add"} for z in declared.zones]
-    areas += [{"kind": "zone", "zone": z, "way": "take"} for z in declared.besides]
-    strokes = sparing(to_keep(one.analysis, Edit())) if declared.spares_marks else []
     return {"id": kind, "kind": kind, "strength": strength, "settings": {**filled, **settings},
-            "mask": {"areas": areas, "strokes": strokes}}  # fmt: skip
+            "mask": usual_mask(declared, to_keep(one.analysis, Edit()))}  # fmt: skip
 
 
 def healed(one: Sitting) -> Edit:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +12,8 @@ from numpy.typing import NDArray
 from retouch.edit.model import Edit, Touch
 from retouch.face import Analysis, Mark
 
-# A mark that stays is painted out of a mask with a soft brush so much larger than itself.
-_SPARED, _SOFT = 1.75, 30
-# A routine heals marks at least so sure (those shown by default), with brushes so much larger.
+# What isn't at least so sure (what is shown by default) is left to the user; marks are healed with
+# brushes so much larger.
 _SURE, _BRUSH = 0.5, 1.25
 
 
@@ -96,15 +94,12 @@ def to_clear(
 
 
 def to_keep(analysis: Analysis, edit: Edit) -> list[tuple[float, float, float]]:
-    """Marks that are to stay: x, y and radius with halo in pixels of the original."""
-    return [
-        (d.mark.x, d.mark.y, d.mark.reach) for d in decided(analysis, edit) if d.decision == "keep"
-    ]
+    """Marks that are to stay: x, y and radius with halo in pixels of the original.
 
-
-def sparing(marks: Sequence[tuple[float, float, float]]) -> list[dict[str, Any]]:
-    """Strokes of a mask, in their JSON form, that take marks (x, y, radius) out of it."""
+    Those that the user keeps, and those proposed to be kept that are surely marks.
+    """
     return [
-        {"path": [[x, y]], "radius_px": max(_SPARED * radius, 1.0), "softness": _SOFT}
-        for x, y, radius in marks
+        (d.mark.x, d.mark.y, d.mark.reach)
+        for d in decided(analysis, edit)
+        if d.decision == "keep" and (d.touch_id is not None or d.mark.confidence >= _SURE)
     ]

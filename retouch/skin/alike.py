@@ -7,15 +7,13 @@ from numpy.typing import NDArray
 
 from retouch.colour.likeness import nearness
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, to_lab
+from retouch.skin.colour import moved, shade, to_lab
 from retouch.skin.smooth import soft, soft_reach_of
 
 Array = NDArray[np.float32]
 
 # Colours are compared without what is finer than this; light counts less than colour.
 _FIELD_MM, _LIGHT = 0.6, 0.4
-# The skin's colour is less saturated in the shade, within these limits.
-_SHADE, _LIT = 0.35, 1.15
 
 
 def shifted(
@@ -50,7 +48,7 @@ def shifted(
     inner = inner or rect
     field = soft(to_lab(image), rect, _FIELD_MM * px_per_mm, inner)
     share = nearness(field, colour[None], tolerance, 0.9, _LIGHT)[..., None]
-    expected = np.clip(field[..., :1] / max(float(skin[0]), 1.0), _SHADE, _LIT)
+    expected = shade(field[..., :1], skin)
     change = np.empty_like(field)
     change[..., :1] = light * share
     change[..., 1:] = towards * share * (skin[1:] * expected - field[..., 1:])

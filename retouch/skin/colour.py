@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +14,10 @@ Array = NDArray[np.float32]
 
 # Up to this part of the pixels only those that move are converted.
 MOST_PICKED = 0.35
+# Skin in shade is less saturated, but not without end; lit skin is hardly more so.
+SHADE, LIT = 0.35, 1.15
+# Amounts in CIELAB are stated for light skin of this L*.
+LIGHT_SKIN = 70.0
 
 
 def to_lab(image: Array) -> Array:
@@ -72,6 +78,24 @@ def _added(image: Array, after: Array, before: Array) -> Array:
                     value = min(max(value + moved_by, zero), one)
                 out[i, j, k] = value
     return out
+
+
+def shade(light: Array, skin: Array) -> Array:
+    """The part of the person's own a* and b* that their skin has at each lightness.
+
+    ``light`` is L* of any shape, ``skin`` (3,) CIELAB of the person's clean skin; the result is
+    `SHADE` to `LIT`.
+    """
+    return np.asarray(np.clip(light / max(float(skin[0]), 1.0), SHADE, LIT), np.float32)
+
+
+def beside_light_skin(light: Any) -> Any:
+    """How much CIELAB moves at this L* by what moves it by 1 at `LIGHT_SKIN`.
+
+    A like part of the light is more L* on light skin: in proportion to (L* + 16), as CIE 15:2018
+    defines L* above 8.
+    """
+    return (light + 16) / (LIGHT_SKIN + 16)
 
 
 def smooth(t: Array) -> Array:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, smooth, to_lab
+from retouch.skin.colour import beside_light_skin, moved, shade, smooth, to_lab
 from retouch.skin.smooth import factor_of, reduced, soft, soft_reach_of, spread
 
 Array = NDArray[np.float32]
@@ -22,11 +22,10 @@ _SHINE_WIDTH = 8.0
 _SHINE_CELL_MM, _SHADE_CELL_MM = 0.5, 0.85
 # Violet below the first is anybody's; more than the second isn't taken back.
 _VIOLET_LEAST, _VIOLET_MOST = 0.5, 6.0
-# So many L* of light skin, of this L*, go with one unit of violet (fitted to the demo portraits).
-_VIOLET_DARK, _LIGHT_SKIN = 1.3, 70.0
+# So many L* of light skin go with one unit of violet (fitted to the demo portraits).
+_VIOLET_DARK = 1.3
 # Of one unit of violet so much is too much red, and so much too little yellow (fitted, too).
 _VIOLET_RED, _VIOLET_BLUE = 0.35, 0.65
-_SHADE_LEAST, _SHADE_MOST = 0.35, 1.15
 # Darker than this part of the person's L* it is brow, hair or the picture behind, not skin; from so
 # much more on it surely is skin.
 _DARKEST_SKIN, _SURELY = 0.5, 0.25
@@ -42,8 +41,8 @@ def shine(lab: Array, skin: Array, threshold: float) -> Array:
     and Application 10, 1985).
     """
     own = max(float(np.hypot(skin[1], skin[2])), 1.0)
-    # The same light lifts dark skin by less: in proportion to (L* + 16), as CIE 15 has L*.
-    least = threshold * (float(skin[0]) + 16) / (_LIGHT_SKIN + 16)
+    # The same light lifts dark skin by less.
+    least = threshold * beside_light_skin(float(skin[0]))
     return _glossy(lab, np.float32(skin[0] + least), np.float32(1 / own))
 
 
@@ -170,8 +169,8 @@ def violet(field: Array, skin: Array) -> Array:
     T. F. Cestari, *What causes dark circles under the eyes?*, Journal of Cosmetic Dermatology 6,
     2007; from memory). Skin in shade has its colours in proportion to lightness.
     """
-    shade = np.clip(field[..., 0] / max(float(skin[0]), 1.0), _SHADE_LEAST, _SHADE_MOST)
-    redder, bluer = field[..., 1] - skin[1] * shade, skin[2] * shade - field[..., 2]
+    own = shade(field[..., 0], skin)
+    redder, bluer = field[..., 1] - skin[1] * own, skin[2] * own - field[..., 2]
     return np.asarray(redder + bluer, np.float32)
 
 
@@ -179,8 +178,8 @@ def _cleared(field: Array, skin: Array, cast: np.float32) -> Array:
     """The change that takes a part of the violet away, and of its dark."""
     much = cast * np.clip(violet(field, skin) - _VIOLET_LEAST, 0, _VIOLET_MOST)
     change = np.empty_like(field)
-    # Less light is lost on skin that gives less back: in proportion to (L* + 16), CIE 15.
-    change[..., 0] = _VIOLET_DARK * much * (field[..., 0] + 16) / (_LIGHT_SKIN + 16)
+    # Less light is lost on skin that gives less back.
+    change[..., 0] = _VIOLET_DARK * much * beside_light_skin(field[..., 0])
     change[..., 1] = -_VIOLET_RED * much
     change[..., 2] = _VIOLET_BLUE * much
     return change

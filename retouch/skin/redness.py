@@ -8,7 +8,16 @@ from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import MOST_PICKED, moved, smooth, to_lab
+from retouch.skin.colour import (
+    LIT,
+    MOST_PICKED,
+    SHADE,
+    beside_light_skin,
+    moved,
+    shade,
+    smooth,
+    to_lab,
+)
 from retouch.skin.smooth import (
     blurred_cells,
     factor_of,
@@ -20,14 +29,11 @@ from retouch.skin.smooth import (
 
 Array = NDArray[np.float32]
 
-# Over so many units beyond the tolerance redness comes to count fully, on skin of this L* and
-# lighter.
-_WIDTH, _LIGHT_SKIN = 4.0, 70.0
+# Over so many units beyond the tolerance redness comes to count fully, on light skin.
+_WIDTH = 4.0
 # L* that blood takes from skin for each unit of a* it brings: what haemoglobin absorbs most is green
 # light, which is most of lightness (fitted to the demo portraits: 0.55 to 0.92).
 _BLOOD_DARK = 0.75
-# Skin in shade is less saturated, but not without end; lit skin is hardly more so.
-_SHADE, _LIT = 0.35, 1.15
 # Blood makes skin hardly yellower: what is so much yellower than the skin at its lightness counts as
 # less red by what is beyond, so that orange cloth beside the skin isn't taken for flushed skin.
 _YELLOWER = 7.0
@@ -46,8 +52,7 @@ def erythema(lab: Array, skin: Array) -> Array:
     in Dermatology 13, 1995; from memory). Skin in shade is less saturated in a*, so the person's
     own a* is taken in proportion to lightness.
     """
-    expected = skin[1] * np.clip(lab[..., 0] / max(float(skin[0]), 1.0), _SHADE, _LIT)
-    return np.asarray(lab[..., 1] - expected, np.float32)
+    return np.asarray(lab[..., 1] - skin[1] * shade(lab[..., 0], skin), np.float32)
 
 
 def less_red(
@@ -96,7 +101,7 @@ def less_red(
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
     skin = np.asarray(skin, np.float32)
-    per = min((float(skin[0]) + 16) / (_LIGHT_SKIN + 16), 1.0)
+    per = min(beside_light_skin(float(skin[0])), 1.0)
     small = to_lab(small)
     wide, close = (blurred_cells(small, s, factor) for s in (sigma, _CLOSE * sigma))
     field = _of_blood(wide, close, skin, _YELLOWER * per)
@@ -128,8 +133,8 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     alike = np.asarray(erythema(close, skin) / around / _SAME - 0.5, np.float32)
     share = smooth(alike)[..., None]
     field = close + share * (wide - close)
-    expected = skin[2] * np.clip(field[..., 0] / max(float(skin[0]), 1.0), _SHADE, _LIT)
-    field[..., 1] -= np.maximum(field[..., 2] - expected - np.float32(yellower), 0)
+    beyond = field[..., 2] - skin[2] * shade(field[..., 0], skin) - np.float32(yellower)
+    field[..., 1] -= np.maximum(beyond, 0)
     return field
 
 
@@ -164,7 +169,7 @@ def _taken_back(
     own = np.float32(floor) * np.sqrt(skin[1] * skin[1] + skin[2] * skin[2])
     for i in range(h):
         for j in range(w):
-            expected = min(max(field[i, j, 0] * light, np.float32(_SHADE)), np.float32(_LIT))
+            expected = min(max(field[i, j, 0] * light, np.float32(SHADE)), np.float32(LIT))
             t = (field[i, j, 1] - skin[1] * expected - np.float32(tolerance)) / np.float32(width)
             if t <= 0:
                 continue

@@ -12,20 +12,22 @@ from retouch.edit import Edit
 from retouch.edit.form import from_data
 from retouch.face import Analysis, Mark
 from retouch.geometry import Rect
-from retouch.guidance import decided, sparing, to_clear, to_keep
+from retouch.guidance import decided, to_clear, to_keep, usual_mask
 from retouch.masks.painted import share
+from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 
 PIMPLE = Mark(100, 100, 5, 8, "red", 0.2, 0.9, 0.9, "clear")
 FAINT = Mark(160, 100, 4, 6, "red", 0.06, 0.8, 0.2, "clear")
 MOLE = Mark(220, 100, 6, 7, "dark", 0.4, 0.1, 0.95, "keep")
 UNSURE = Mark(280, 100, 5, 6, "dark", 0.2, 0.55, 0.9, "ask")
+FRECKLE = Mark(340, 100, 2, 2, "dark", 0.06, 0.2, 0.2, "keep")
 OTHERS = Mark(400, 300, 5, 8, "red", 0.2, 0.9, 0.9, "clear")
 
 
 def two_people() -> Analysis:
     found: Any = SimpleNamespace(
-        marks=((PIMPLE, FAINT, MOLE, UNSURE), (OTHERS,)), zone_at=lambda x, y: (0, "chin")
+        marks=((PIMPLE, FAINT, MOLE, UNSURE, FRECKLE), (OTHERS,)), zone_at=lambda x, y: (0, "chin")
     )
     return cast(Analysis, found)
 
@@ -48,7 +50,7 @@ class Decisions(unittest.TestCase):
         analysis = two_people()
         self.assertEqual(
             [d.decision for d in decided(analysis, Edit())],
-            ["clear", "clear", "keep", "ask", "clear"],
+            ["clear", "clear", "keep", "ask", "keep", "clear"],
         )
         # What is only suspected is left to the user.
         self.assertEqual(places(to_clear(analysis, Edit())), [(100, 100), (400, 300)])
@@ -59,6 +61,9 @@ class Decisions(unittest.TestCase):
         edit = edit_of(said("keep", 101, 99), said("clear", 279, 101))
         self.assertEqual(places(to_clear(analysis, edit)), [(280, 100), (400, 300)])
         self.assertEqual(places(to_keep(analysis, edit)), [(100, 100), (220, 100)])
+        # Even a mark that is hardly one stays if the user wants it.
+        edit = edit_of(said("keep", 340, 100))
+        self.assertEqual(places(to_keep(analysis, edit)), [(220, 100), (340, 100)])
 
     def test_the_latest_word_about_a_mark_counts(self) -> None:
         pass_of = said("keep", 100, 100)
@@ -97,10 +102,11 @@ class Decisions(unittest.TestCase):
 
 class Sparing(unittest.TestCase):
     def test_strokes_hide_all_of_a_mark_and_little_around(self) -> None:
-        strokes = sparing([(60.0, 50.0, 8.0), (20.0, 80.0, 0.1)])
+        kept = [(60.0, 50.0, 8.0), (20.0, 80.0, 0.1)]
+        usual = usual_mask(registry.kind("blemishes"), kept)
         mask = from_data(
             {"version": 1, "passes": [
-                {"id": "s", "kind": "blemishes", "mask": {"strokes": strokes}}
+                {"id": "s", "kind": "blemishes", "mask": {"strokes": usual["strokes"]}}
             ]}
         ).passes[0].mask  # fmt: skip
         pyramid = Pyramid(Picture(np.zeros((100, 120, 3), np.uint8)))
@@ -112,3 +118,10 @@ class Sparing(unittest.TestCase):
         self.assertFalse(any(s.reveal for s in mask.strokes))
         # The smallest still is a brush that masks accept.
         self.assertGreaterEqual(mask.strokes[1].radius_px, 0.5)
+
+    def test_only_kinds_that_spare_marks_do(self) -> None:
+        usual = usual_mask(registry.kind("redness"), [(60.0, 50.0, 8.0)], face=1)
+        self.assertEqual(usual["strokes"], [])
+        self.assertEqual({a["face"] for a in usual["areas"]}, {1})
+        self.assertEqual(usual["areas"][0]["zone"], "skin")
+        self.assertEqual({a.get("way", "add") for a in usual["areas"][1:]}, {"take"})

@@ -8,7 +8,7 @@ from typing import Any
 from retouch.edit import Edit, Pass
 from retouch.edit.form import pass_from_data, pass_to_data
 from retouch.errors import EditError
-from retouch.guidance import sparing
+from retouch.guidance import usual_mask
 from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import new_id
@@ -33,30 +33,22 @@ def add_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
     fitted = declared.zones or any(s.auto for s in declared.settings)
     known = context.face(face or 0) if fitted else {}
     found = {s.name: known[s.auto] for s in declared.settings if s.auto in known}
-    areas, strokes = op.get("areas"), []
-    if areas is None and known:
-        areas = _usual_areas(declared, face)
-        strokes = sparing(context.kept(edit)) if declared.spares_marks else []
+    mask = {"areas": op.get("areas") or []}
+    if op.get("areas") is None and known:
+        mask = usual_mask(declared, context.kept(edit) if declared.spares_marks else [], face)
     one = pass_from_data(
         {
             "id": op.get("id") or new_id(),
             "kind": kind,
             "name": name,
             "settings": {**found, **(op.get("settings") or {})},
-            "mask": {"areas": areas or [], "strokes": strokes},
+            "mask": mask,
         }
     )
     if any(p.id == one.id for p in edit.passes):
         raise EditError("There is a pass with this id already.")
     at = place_of(edit, kind)
     return Result(Edit((*edit.passes[:at], one, *edit.passes[at:])), f"Add {name}", pass_id=one.id)
-
-
-def _usual_areas(kind: registry.PassKind, face: int | None) -> list[dict[str, Any]]:
-    """The zones that a new pass of a kind acts on, of one person or of all."""
-    who = {} if face is None else {"face": face}
-    areas: list[dict[str, Any]] = [{"kind": "zone", "zone": z, **who} for z in kind.zones]
-    return areas + [{"kind": "zone", "zone": z, "way": "take", **who} for z in kind.besides]
 
 
 def remove_pass(edit: Edit, op: dict[str, Any], context: Context) -> Result:
