@@ -13,5 +13,9 @@ class EditError(RetouchError):
     """An edit (passes, touches, settings) that breaks the declared form or ranges."""
 
 
+class ViewError(RetouchError):
+    """A view that can't be shown: no size, or a scale at which nothing would be seen."""
+
+
 class Cancelled(RetouchError):
     """The caller no longer wants the result that was being computed."""

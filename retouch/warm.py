@@ -10,11 +10,12 @@ import numpy as np
 from retouch import heal
 from retouch.colour.curve import ramp
 from retouch.colour.difference import ciede2000
-from retouch.edit.mask import Mask, MaskStroke
+from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
 from retouch.face.cover import strands
 from retouch.fill import fill
 from retouch.geometry import Rect
 from retouch.masks import Masks
+from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.passes.settings import Value
 from retouch.picture import Picture, Pyramid
@@ -73,10 +74,11 @@ def _lay(plain: heal.Array) -> None:
 
 def _paint(plain: heal.Array) -> None:
     """Paint on a mask."""
-    masks = Masks(Pyramid(Picture(to_integers(plain, 8))))
+    masks = Masks(Pyramid(Picture(to_integers(plain, 8))), Memory(1 << 26))
     path = ((60.0, 60.0), (90.0, 80.0))
     strokes = tuple(MaskStroke(path, 20.0, flow=flow, reveal=flow < 30) for flow in (100, 40, 20))
-    masks.draw(Mask(strokes=strokes), Rect(20, 20, 200, 200), 0)
+    box = Area(OutlineShape(((30.0, 30.0), (150.0, 40.0), (90.0, 160.0))))
+    masks.draw(Mask((box,), strokes=strokes), Rect(20, 20, 200, 200), 0)
 
 
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:

@@ -3,30 +3,55 @@
 from __future__ import annotations
 
 import hashlib
-import os
 from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.cache import ByteCache
 from retouch.edit.mask import Mask, MaskStroke, OutlineShape, Shape, ZoneShape
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
+from retouch.memory import Memory, Part
 from retouch.picture import Pyramid
+from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
 
+# Bytes for masks of a picture by itself.
 _BUDGET = 160 * 1024 * 1024
+# The most of the memory that masks may take, and that strokes on them may.
+_SHARE = 0.15
 # Masks of so many pixels or more are drawn in strips at the same time.
-_WORTH_PARTING, _STRIPS = 500_000, 2 * min(os.cpu_count() or 1, 4)
+_WORTH_PARTING = 500_000
 # So many tiles are painted at the same time.
 _MANY_TILES = 4
-_pool = ThreadPoolExecutor(_STRIPS // 2, thread_name_prefix="mask")
+
+
+@dataclass(frozen=True)
+class _Key:
+    """A mask over a rectangle of a level: fingerprints of picture, mask and zones.
+
+    ``painted``: with its strokes.
+    """
+
+    digest: str
+    mask: str
+    zones: str
+    rect: Rect
+    level: int
+    painted: bool = False
+
+
+@dataclass(frozen=True)
+class _TileKey:
+    """A row of strokes over a tile of a level."""
+
+    digest: str
+    strokes: str
+    rect: Rect
+    level: int
 
 
 @dataclass(frozen=True)
@@ -41,10 +66,12 @@ class _Kept:
 class Masks:
     """Draws masks of one picture; safe to use from several threads."""
 
-    def __init__(self, pyramid: Pyramid, budget: int = _BUDGET) -> None:
+    def __init__(self, pyramid: Pyramid, memory: Memory | None = None) -> None:
+        memory = memory if memory is not None else Memory(_BUDGET)
         self.pyramid = pyramid
-        self._grounds: ByteCache[_Kept] = ByteCache(budget // 2)
-        self._tiles: ByteCache[Tile] = ByteCache(budget // 2)
+        self._digest = pyramid.picture.digest
+        self._covers: Part[_Kept] = memory.part("masks", _SHARE)
+        self._tiles: Part[Tile] = memory.part("tiles", _SHARE)
 
     def draw(
         self,
@@ -76,7 +103,7 @@ class Masks:
 
     def _ground(self, mask: Mask, rect: Rect, level: int, zones: Zones | None) -> Array:
         known = zones.key if zones is not None and mask.zones else ""
-        key = (mask.ground_key, known, rect.as_tuple(), level)
+        key = _Key(self._digest, mask.ground_key, known, rect, level)
 
         def part(strip: Rect) -> Array:
             return ground(mask, strip, level, self.pyramid, zones)
@@ -84,11 +111,10 @@ class Masks:
         def make() -> _Kept:
             if rect.width * rect.height < _WORTH_PARTING:
                 return _Kept(part(rect))
-            edges = [rect.y0 + n * rect.height // _STRIPS for n in range(_STRIPS + 1)]
-            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]
-            return _Kept(np.concatenate(list(_pool.map(part, strips))))
+            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, 2 * CORES)]
+            return _Kept(np.concatenate(at_once(part, strips)))
 
-        return self._grounds.get(key, make).cover
+        return self._covers.get(key, make).cover
 
     def _covered(
         self,
@@ -106,7 +132,8 @@ class Masks:
             ground = under if under is not None else np.ones((rect.height, rect.width), np.float32)
             return _Kept(self._painted(ground, strokes, rect, level))
 
-        return self._grounds.get((mask.key, known, rect.as_tuple(), level, "painted"), make).cover
+        key = _Key(self._digest, mask.key, known, rect, level, painted=True)
+        return self._covers.get(key, make).cover
 
     def _painted(self, under: Array, strokes: list[MaskStroke], rect: Rect, level: int) -> Array:
         out = under.copy()
@@ -128,14 +155,19 @@ class Masks:
             )
 
         tiles = list(_tiles(rect, self.pyramid.picture.bounds.reduced(level)))
-        # The pool's workers never wait for each other: a tile is made of what its own row keeps.
-        list((_pool.map if len(tiles) >= _MANY_TILES else map)(lay, tiles))
+        if len(tiles) >= _MANY_TILES:
+            at_once(lay, tiles)
+        else:
+            for tile in tiles:
+                lay(tile)
         return out
 
     def _tile(self, strokes: list[MaskStroke], rect: Rect, level: int) -> Tile:
         """The tile with these strokes: the one without the last is kept as a rule."""
         names = [s.key for s in strokes]
-        key, before = (_digest(row, rect, level) for row in (names, names[:-1]))
+        key, before = (
+            _TileKey(self._digest, _row_key(row), rect, level) for row in (names, names[:-1])
+        )
 
         def make() -> Tile:
             if len(strokes) == 1:
@@ -152,10 +184,9 @@ class Masks:
         return tile
 
 
-def _digest(names: list[str], rect: Rect, level: int) -> tuple[str, tuple[int, ...], int]:
-    """Fingerprint of a row of strokes over a tile."""
-    row = hashlib.blake2b("".join(names).encode(), digest_size=12).hexdigest()
-    return row, rect.as_tuple(), level
+def _row_key(names: list[str]) -> str:
+    """Fingerprint of a row of strokes."""
+    return hashlib.blake2b("".join(names).encode(), digest_size=12).hexdigest()
 
 
 def extent(mask: Mask, bounds: Rect, zones: Zones | None = None) -> Rect:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.likeness import nearness, saturation, smooth, to_lab, within
+from retouch.compiled import compiled
 from retouch.edit.mask import (
     Area,
     GradientShape,
@@ -23,13 +24,15 @@ from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
 
-# Outlines are drawn this many times larger and averaged down: OpenCV's own smooth edges lie half
-# a pixel too far out.
+# Outlines are drawn in so many lines for each row of pixels.
 _FINER = 4
 # A Gaussian edge goes from 2.3 % to 97.7 % within 4 sigma; that is called the feather's width.
 _SIGMAS = 4.0
-# Blurs above this sigma (pixels) are made on a reduced mask.
-_REDUCED_FROM = 8.0
+# Narrower edges than this sigma (pixels) are as sharp as pixels allow; above the other, blurs are
+# made on a reduced mask.
+_LEAST_SIGMA, _REDUCED_FROM = 0.2, 8.0
+# Blurs look at so many sigma to each side: what lies beyond counts less than a 16-bit step.
+_KERNEL = 4.3
 # In a range, a difference of lightness counts half: the same skin lies in light and in shade.
 _LIGHT_WEIGHT = 0.5
 
@@ -50,21 +53,29 @@ class Zones(Protocol):
 
 
 def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
-    """The mask without its strokes over ``rect`` (pixels of ``level``), (h, w) float32, 0..1."""
+    """The mask without its strokes over ``rect`` (pixels of ``level``), (h, w) float32, 0..1.
+
+    A pixel has the same value whatever rectangle is asked for.
+    """
     scale = 1.0 / (1 << level)
     grow, sigma = mask.grow_px * scale, mask.feather_px / _SIGMAS * scale
-    margin = int(np.ceil(abs(grow) + 3 * sigma)) + 2 if grow or sigma > 0.2 else 0
     limits = pyramid.picture.bounds.reduced(level)
-    wide = rect.grow(margin).clip(limits)
+    feathered = _room(rect, sigma).clip(limits) if sigma > _LEAST_SIGMA else rect
+    wide = feathered.grow(int(np.ceil(abs(grow))) + 2).clip(limits) if grow else feathered
     cover = combined(mask.areas, wide, level, pyramid, zones)
     if mask.invert:
         cover = 1 - cover
     if grow:
-        cover = grown(cover, grow)
-    if sigma > 0.2:
-        cover = blurred(cover, sigma)
-    top, left = rect.y0 - wide.y0, rect.x0 - wide.x0
-    return np.ascontiguousarray(cover[top : top + rect.height, left : left + rect.width])
+        cover = grown(cover, grow)[feathered.within(wide)]
+    if sigma > _LEAST_SIGMA:
+        cover = blurred(cover, sigma)[rect.within(feathered)]
+    return np.ascontiguousarray(cover)
+
+
+def _room(rect: Rect, sigma: float) -> Rect:
+    """What a blur (`blurred`) of a rectangle looks at, beginning where its cells do."""
+    factor = _cells(sigma)
+    return rect.grow(int(np.ceil(_KERNEL * sigma)) + 2 * factor).align(factor)
 
 
 def combined(
@@ -113,16 +124,41 @@ def in_range(lab: Array, shape: RangeShape) -> Array:
 
 def _outline(shape: OutlineShape, rect: Rect, scale: float) -> Array:
     sigma = shape.feather_px / _SIGMAS * scale
-    margin = int(np.ceil(3 * sigma)) + 2
-    wide = rect.grow(margin)
-    points = (np.asarray(shape.points) * scale - (wide.x0, wide.y0)) * _FINER - 0.5
-    canvas = np.zeros((wide.height * _FINER, wide.width * _FINER), np.uint8)
-    cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 255)
-    small = cv2.resize(canvas, (wide.width, wide.height), interpolation=cv2.INTER_AREA)
-    cover = small.astype(np.float32) / 255
-    if sigma > 0.2:
-        cover = blurred(cover, sigma)
-    return cover[margin : margin + rect.height, margin : margin + rect.width]
+    wide = _room(rect, sigma) if sigma > _LEAST_SIGMA else rect
+    xs, ys = (np.asarray(shape.points) * scale).T
+    cover = np.zeros((wide.height, wide.width), np.float32)
+    _fill(cover, np.ascontiguousarray(xs), np.ascontiguousarray(ys), wide.x0, wide.y0)
+    return blurred(cover, sigma)[rect.within(wide)] if sigma > _LEAST_SIGMA else cover
+
+
+@compiled
+def _fill(
+    cover: Array, xs: NDArray[np.float64], ys: NDArray[np.float64], left: int, top: int
+) -> None:
+    """Add the inside of a closed outline (even-odd) to a cover whose corner lies at left, top.
+
+    Exact along x, in `_FINER` lines along y; the same in any rectangle, as OpenCV's polygons,
+    which are clipped at their canvas first, aren't.
+    """
+    h, w = cover.shape
+    count = len(xs)
+    found = np.empty(count, np.float64)
+    for line in range(h * _FINER):
+        y = top + (line + 0.5) / _FINER
+        n = 0
+        for i in range(count):
+            j = i + 1 if i + 1 < count else 0
+            if (ys[i] <= y) != (ys[j] <= y):
+                found[n] = xs[i] + (y - ys[i]) * (xs[j] - xs[i]) / (ys[j] - ys[i])
+                n += 1
+        found[:n].sort()
+        row = cover[line // _FINER]
+        for k in range(0, n - 1, 2):
+            start, end = max(found[k] - left, 0.0), min(found[k + 1] - left, float(w))
+            for x in range(int(start), min(int(end) + 1, w)):
+                part = min(end, x + 1.0) - max(start, float(x))
+                if part > 0:
+                    row[x] += np.float32(part / _FINER)
 
 
 def _gradient(shape: GradientShape, rect: Rect, size: int) -> Array:
@@ -147,13 +183,23 @@ def grown(cover: Array, by: float) -> Array:
     return np.minimum(cover, np.clip(deep + by, 0, 1))
 
 
-def blurred(cover: Array, sigma: float) -> Array:
-    """A Gaussian blur; a wide one is made on a reduced mask, which it leaves nothing of to see."""
+def _cells(sigma: float) -> int:
+    """Pixels along a side of the cells that a blur is made in."""
     factor = 1
     while sigma / factor > _REDUCED_FROM:
         factor *= 2
+    return factor
+
+
+def blurred(cover: Array, sigma: float) -> Array:
+    """A Gaussian blur; a wide one is made in cells, which it leaves nothing of to see.
+
+    The cells begin with the array: where parts of a picture have to agree it begins at a multiple
+    of their size (`_room`).
+    """
+    factor = _cells(sigma)
     if factor == 1:
-        return cv2.GaussianBlur(cover, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+        return _soft(cover, sigma)
     h, w = cover.shape
     padded = cv2.copyMakeBorder(cover, 0, -h % factor, 0, -w % factor, cv2.BORDER_REPLICATE)
     small = cv2.resize(
@@ -161,7 +207,11 @@ def blurred(cover: Array, sigma: float) -> Array:
         (padded.shape[1] // factor, padded.shape[0] // factor),
         interpolation=cv2.INTER_AREA,
     )
-    rest = float(np.sqrt(sigma**2 - (factor**2 - 1) / 12)) / factor
-    small = cv2.GaussianBlur(small, (0, 0), rest, borderType=cv2.BORDER_REPLICATE)
+    small = _soft(small, float(np.sqrt(sigma**2 - (factor**2 - 1) / 12)) / factor)
     large = cv2.resize(small, (padded.shape[1], padded.shape[0]), interpolation=cv2.INTER_LINEAR)
     return large[:h, :w]
+
+
+def _soft(cover: Array, sigma: float) -> Array:
+    size = 2 * int(np.ceil(_KERNEL * sigma)) + 1
+    return cv2.GaussianBlur(cover, (size, size), sigma, borderType=cv2.BORDER_REPLICATE)

@@ -24,6 +24,8 @@ from retouch.picture.model import Picture
 MOST_PIXELS = 100_000_000
 MOST_BYTES = 600 * 1024 * 1024
 _SMALLEST = 16
+# The longer side is at most so many times the shorter one: no portrait comes near it.
+MOST_RATIO = 100
 
 # Pillow's own bomb guard only warns below twice its limit; the size is judged here instead.
 Image.MAX_IMAGE_PIXELS = None
@@ -102,6 +104,11 @@ def _check_size(width: int, height: int) -> None:
     if min(width, height) < _SMALLEST:
         raise PictureError(
             f"This picture has only {width} x {height} pixels; {_SMALLEST} x {_SMALLEST} is the least."
+        )
+    if max(width, height) > MOST_RATIO * min(width, height):
+        raise PictureError(
+            f"This picture has {width} x {height} pixels; one side may be {MOST_RATIO} times as long "
+            "as the other at most."
         )
 
 

@@ -1,6 +1,6 @@
 """The incremental renderer."""
 
-from retouch.cache import ByteCache
+from retouch.memory import Memory
 from retouch.render.changes import changed_region
 from retouch.render.export import in_srgb, render_whole, resized
 from retouch.render.plan import Plan
@@ -10,7 +10,7 @@ from retouch.render.stock import Patch
 from retouch.render.view import render_view
 
 __all__ = [
-    "ByteCache",
+    "Memory",
     "Patch",
     "Plan",
     "Renderer",

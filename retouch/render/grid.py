@@ -11,7 +11,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.errors import ViewError
 from retouch.geometry import Rect
+from retouch.picture.pyramid import reduce
+
+# A view is a screen's worth of pixels; this allows an 8K screen.
+MOST_PIXELS = 40_000_000
+# Corners lie at most so many pixels of the original away.
+FAR = 1e7
 
 
 @dataclass(frozen=True)
@@ -29,6 +36,11 @@ class ViewGrid:
         The whole picture.
     highest : int
         The last level that the picture has.
+
+    Raises
+    ------
+    ViewError
+        For a view without a size, or so small or large or far away that nothing could be seen.
     """
 
     x: float
@@ -39,10 +51,26 @@ class ViewGrid:
     bounds: Rect
     highest: int
 
+    def __post_init__(self) -> None:
+        numbers = (self.x, self.y, self.scale)
+        if not all(math.isfinite(n) for n in numbers) or not 0 < self.scale <= 1:
+            raise ViewError("A view's scale is above 0 and at most 1.")
+        if self.scale * max(self.bounds.width, self.bounds.height) < 1:
+            raise ViewError("At this scale the picture would be smaller than a pixel.")
+        if self.width < 1 or self.height < 1 or self.width * self.height > MOST_PIXELS:
+            raise ViewError("A view has 1 to 40 million pixels.")
+        if max(abs(self.x), abs(self.y)) > FAR:
+            raise ViewError("This view lies too far away from the picture.")
+
     @cached_property
     def level(self) -> int:
         """The level that has as many pixels as the screen, or up to twice as many."""
-        return min(max(0, math.floor(math.log2(1 / self.scale) + 1e-9)), self.highest)
+        return min(self._fitting, self.highest)
+
+    @cached_property
+    def _fitting(self) -> int:
+        """The level that would fit, were there any number of them."""
+        return max(0, math.floor(math.log2(1 / self.scale) + 1e-9))
 
     @property
     def step(self) -> float:
@@ -66,8 +94,16 @@ class ViewGrid:
 
         Where both grids coincide the values are passed on as they are.
         """
-        size, step = 1 << self.level, self.step
-        shift_x, shift_y = self.x / size - self.rect.x0, self.y / size - self.rect.y0
+        corner, level = self.rect, self.level
+        if self._fitting > level:
+            # Smaller than the smallest level: halved on, so that little is left to soften.
+            more = self._fitting - level
+            wide = corner.align(1 << more)
+            area = reduce(_continued(area, corner, wide), more)
+            corner, level = wide.reduced(more), self._fitting
+        size = 1 << level
+        step = 1 / (self.scale * size)
+        shift_x, shift_y = self.x / size - corner.x0, self.y / size - corner.y0
         if step == 1 and shift_x == int(shift_x) and shift_y == int(shift_y):
             ox, oy = int(shift_x), int(shift_y)
             cut = area[max(oy, 0) : oy + self.height, max(ox, 0) : ox + self.width]
@@ -89,3 +125,9 @@ class ViewGrid:
             flags=sampling | cv2.WARP_INVERSE_MAP,
             borderMode=cv2.BORDER_REPLICATE,
         )
+
+
+def _continued(area: NDArray[Any], rect: Rect, wide: Rect) -> NDArray[Any]:
+    """Pixels of ``rect`` with their border continued to a larger rectangle."""
+    sides = (rect.y0 - wide.y0, wide.y1 - rect.y1, rect.x0 - wide.x0, wide.x1 - rect.x1)
+    return np.asarray(cv2.copyMakeBorder(area, *sides, cv2.BORDER_REPLICATE))

@@ -2,36 +2,18 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from itertools import pairwise
-from typing import TypeVar
-
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.blend import blend
 from retouch.colour.curve import lean, look_up
 from retouch.compiled import compiled
+from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
-T = TypeVar("T")
 
 # From so many pixels on a picture is worked on in strips at the same time.
 WORTH_PARTING = 500_000
-CORES = min(os.cpu_count() or 1, 4)
-_pool = ThreadPoolExecutor(CORES, thread_name_prefix="strip")
-
-
-def edges(start: int, end: int, count: int) -> list[tuple[int, int]]:
-    """A stretch cut into so many parts of about the same length."""
-    return list(pairwise(start + n * (end - start) // count for n in range(count + 1)))
-
-
-def at_once(make: Callable[[tuple[int, int]], T], strips: list[tuple[int, int]]) -> list[T]:
-    """Something made of all strips at the same time; it mustn't ask for strips itself."""
-    return list(_pool.map(make, strips))
 
 
 def mix_into(

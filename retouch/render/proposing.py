@@ -41,7 +41,7 @@ def propose_source(
 
     def read(rect: Rect) -> Array:
         if pass_id in active:
-            return plan.look(below, upto, rect)
+            return plan.touching.look(below, upto, rect)
         return plan.view(rect, 0, upto=below)
 
     found = kind.propose(read, touch, one.settings, renderer.bounds, most, avoid)

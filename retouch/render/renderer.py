@@ -10,19 +10,20 @@ only what depends on it.
 from __future__ import annotations
 
 import threading
-from collections import deque
 from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.cache import ByteCache
 from retouch.edit.model import Edit
 from retouch.geometry import Rect
 from retouch.masks import Zones
+from retouch.memory import Memory
 from retouch.picture import Pyramid
-from retouch.render.plan import Plan, key_of
-from retouch.render.stock import Patch, Shelf, Stock
+from retouch.render.chain import key_of
+from retouch.render.plan import Plan
+from retouch.render.rests import agreeing
+from retouch.render.stock import Shelf, Stock
 
 Array = NDArray[np.float32]
 
@@ -35,12 +36,8 @@ class Renderer(Stock):
 
     Parameters
     ----------
-    pyramid : Pyramid
-        The original.
-    cache : ByteCache, optional
-        Shared between renderers if wanted; keys contain the picture's fingerprint.
-    shelf : Shelf, optional
-        Where changes of slow kinds are kept.
+    pyramid, memory, shelf
+        As for `Stock`.
     zones : callable, optional
         Gives the zones of the faces as an edit has them, for masks that name some; asked for only
         then. None from it: not known yet.
@@ -49,36 +46,58 @@ class Renderer(Stock):
     def __init__(
         self,
         pyramid: Pyramid,
-        cache: ByteCache[Patch] | None = None,
+        memory: Memory | None = None,
         shelf: Shelf | None = None,
         zones: Callable[[Edit], Zones | None] = lambda edit: None,
     ) -> None:
-        super().__init__(pyramid, cache, shelf, zones)
-        self._plans: deque[Plan] = deque(maxlen=_PLANS)
+        super().__init__(pyramid, memory, shelf)
+        self.zones = zones
+        # The last used comes last.
+        self._plans: list[Plan] = []
         self._lock = threading.Lock()
 
     def plan(self, edit: Edit, standing: Edit | None = None) -> Plan:
         """Prepare an edit for rendering; a plan can be used many times.
 
-        The same edit gets the same plan, and a changed one takes over what is known already.
+        Edits of the same content get the same plan, and a changed one takes over what is known of
+        that which begins like it for longest.
 
         With a ``standing`` edit, touches that are in both keep what they change there, though
         something below them may differ: for previews while a slider moves, which would otherwise
         wait for hundreds of heals. What is saved or exported is never made so.
         """
-        zones = self.zones(edit) if any(p.mask.zones for p in edit.passes if p.on) else None
+        zones = self.zones(edit) if any(p.mask.zones for p in edit.passes) else None
         with self._lock:
-            for known in self._plans:
-                if known.edit is edit and key_of(known.zones) == key_of(zones):
-                    return known
-            before = self._plans[-1] if self._plans else None
+            known = self._known(edit, zones)
+            before = None if known is not None else self._alike(edit)
+        if known is not None:
+            return known
         if standing is not None:
-            plan = Plan(self, edit, self.plan(standing), zones, lenient=True)
-            return plan
+            return Plan(self, edit, zones=zones, standing=self.plan(standing))
+        plan = Plan(self, edit, before, zones)
         with self._lock:
-            plan = Plan(self, edit, before, zones)
-            self._plans.append(plan)
+            # Another thread may have been quicker.
+            known = self._known(edit, zones)
+            if known is not None:
+                return known
+            self._plans = [*self._plans[1 - _PLANS :], plan]
             return plan
+
+    def _known(self, edit: Edit, zones: Zones | None) -> Plan | None:
+        """The plan of an edit of this content, which is then the last used; under the lock."""
+        for plan in reversed(self._plans):
+            if plan.edit == edit and key_of(plan.zones) == key_of(zones):
+                self._plans.remove(plan)
+                self._plans.append(plan)
+                return plan
+        return None
+
+    def _alike(self, edit: Edit) -> Plan | None:
+        """The plan whose edit begins like this one for longest, of several the last used."""
+        on = [p for p in edit.passes if p.on and p.strength > 0]
+        # `max` keeps the first of equals.
+        plans = reversed(self._plans)
+        return max(plans, key=lambda p: agreeing(p.chain.passes, on), default=None)
 
     def render(self, edit: Edit, region: Rect, level: int = 0) -> Array:
         """The edited pixels of a region.

@@ -87,7 +87,7 @@ class Rests:
         for i, (old, new) in enumerate(zip(before.passes, self.passes, strict=False)):
             same = 0
             for a, b in zip(old.touches, new.touches, strict=False):
-                if a is not b:
+                if a is not b and a != b:
                     break
                 same += 1
             alike = old.settings == new.settings and old.kind == new.kind
@@ -252,6 +252,20 @@ class Rests:
             self._all_below(i, self._direct(i, j)),
         ]
         return _digest(parts)
+
+
+def agreeing(old: list[Pass], new: list[Pass]) -> tuple[int, int]:
+    """How far two rows of passes agree from the lowest up: passes, then touches of the next one."""
+    for i, (a, b) in enumerate(zip(old, new, strict=False)):
+        if a is b or a == b:
+            continue
+        same = 0
+        for s, t in zip(a.touches, b.touches, strict=False):
+            if s is not t and s != t:
+                break
+            same += 1
+        return i, same if a.id == b.id else -1
+    return min(len(old), len(new)), 0
 
 
 def _digest(parts: list[Any]) -> str:

@@ -65,8 +65,7 @@ def mask_cover(plan: Plan, grid: ViewGrid, one: Pass) -> Array:
     rect = grid.rect
     if rect.empty:
         return np.zeros((grid.height, grid.width), np.float32)
-    zones = plan.renderer.zones(plan.edit) if one.mask.zones else None
-    cover = plan.renderer.masks.draw(one.mask, rect, grid.level, zones)
+    cover = plan.stock.masks.draw(one.mask, rect, grid.level, plan.zones)
     if cover is None:
         return np.ones((grid.height, grid.width), np.float32)
     return np.clip(np.asarray(grid.laid(cover[..., 0]), np.float32), 0, 1)
@@ -118,7 +117,7 @@ def band_view(plan: Plan, grid: ViewGrid, name: str, sizes: Sizes, cancelled: Ca
     here = Sizes(sizes.px_per_mm / (1 << level), sizes.divide_mm)
     found = band(lambda r: plan.view(r, level, cancelled), rect, limits, name, here)
     shown = stretched(np.asarray(grid.laid(found), np.float32), name)
-    pixels = profiles.to_srgb(to_integers(shown, 8), plan.renderer.pyramid.picture.icc)
+    pixels = profiles.to_srgb(to_integers(shown, 8), plan.stock.pyramid.picture.icc)
     return np.ascontiguousarray(pixels, np.uint8)
 
 

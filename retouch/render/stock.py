@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.cache import ByteCache
-from retouch.edit.model import Edit
 from retouch.geometry import Rect
-from retouch.masks import Masks, Zones
+from retouch.masks import Masks
+from retouch.memory import Memory, Part
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
 
-DEFAULT_BUDGET = 512 * 1024 * 1024
-_BELOWS_BUDGET = 96 * 1024 * 1024
+# Of a renderer that isn't given a memory to share with others.
+DEFAULT_BUDGET = 768 * 1024 * 1024
+# The most of the memory that pictures below changing passes, and what passes add, may take.
+_BELOWS_SHARE = 0.4
 
 
 @dataclass(frozen=True)
 class Patch:
-    """A touch's change over ``rect``, in pixels of its level."""
+    """Pixels over ``rect`` of some level: a touch's change, or a picture that is kept."""
 
     rect: Rect
     change: Array
@@ -31,6 +31,48 @@ class Patch:
     @property
     def nbytes(self) -> int:
         return self.change.nbytes + 64
+
+    def within(self, rect: Rect) -> Array:
+        """The part over a rectangle that lies inside of this one's own."""
+        return self.change[rect.within(self.rect)]
+
+
+@dataclass(frozen=True)
+class TouchKey:
+    """A touch's change: the fingerprint of all that went in, and the level."""
+
+    fingerprint: str
+    level: int
+
+
+@dataclass(frozen=True)
+class BelowKey:
+    """The picture below a pass over a rectangle of a level; its fingerprint is `Chain.below_key`."""
+
+    fingerprint: str
+    rect: Rect
+    level: int
+
+
+@dataclass(frozen=True)
+class AboveKey:
+    """What the passes from number ``start`` on add to what is below them."""
+
+    whole: BelowKey
+    start: int
+
+
+@dataclass(frozen=True)
+class AloneKey:
+    """What a pass makes of the picture below it, without its mask and strength, over ``rect``."""
+
+    below: BelowKey
+    kind: str
+    settings: str
+    rect: Rect
+
+
+Kept = BelowKey | AboveKey | AloneKey
 
 
 @dataclass(frozen=True)
@@ -51,22 +93,29 @@ class Shelf(Protocol):
 
 
 class Stock:
-    """A picture with its caches; see `renderer.Renderer` for the parameters."""
+    """A picture and what is kept of it.
+
+    Parameters
+    ----------
+    pyramid : Pyramid
+        The original.
+    memory : Memory, optional
+        Shared between pictures if wanted; keys contain the picture's fingerprint.
+    shelf : Shelf, optional
+        Where changes of slow kinds are kept.
+    """
 
     def __init__(
-        self,
-        pyramid: Pyramid,
-        cache: ByteCache[Patch] | None = None,
-        shelf: Shelf | None = None,
-        zones: Callable[[Edit], Zones | None] = lambda edit: None,
+        self, pyramid: Pyramid, memory: Memory | None = None, shelf: Shelf | None = None
     ) -> None:
         self.pyramid = pyramid
-        self.zones = zones
-        self.masks = Masks(pyramid)
+        self.bounds = pyramid.picture.bounds
+        self.digest = pyramid.picture.digest
+        self.shelf = shelf
+        memory = memory if memory is not None else Memory(DEFAULT_BUDGET)
+        self.masks = Masks(pyramid, memory)
+        self.changes: Part[Patch] = memory.part("changes")
         # Pictures below a pass that is being changed, for a few views.
-        self.belows: ByteCache[Patch] = ByteCache(_BELOWS_BUDGET)
+        self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
         # Where a source was looked for last.
         self.looked_at: LookedAt | None = None
-        self.shelf = shelf
-        self.cache: ByteCache[Patch] = cache if cache is not None else ByteCache(DEFAULT_BUDGET)
-        self.bounds = pyramid.picture.bounds

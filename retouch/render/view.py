@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,18 +10,17 @@ from numpy.typing import NDArray
 from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture.model import to_integers
+from retouch.processors import CORES, at_once, edges
 from retouch.render.grid import ViewGrid
 from retouch.render.plan import Plan
 
-# Views of so many pixels or more are rendered in as many bands as there are processors, up to four.
+# Views of so many pixels or more are rendered in as many bands as there are processors.
 _WORTH_PARTING = 250_000
-_BANDS = min(os.cpu_count() or 1, 4)
-_pool = ThreadPoolExecutor(2 * _BANDS, thread_name_prefix="band")
 
 
 def grid_of(plan: Plan, x: float, y: float, scale: float, width: int, height: int) -> ViewGrid:
     """The grid of a view of a plan's picture."""
-    return ViewGrid(x, y, scale, width, height, plan.bounds, plan.renderer.pyramid.highest)
+    return ViewGrid(x, y, scale, width, height, plan.bounds, plan.stock.pyramid.highest)
 
 
 def render_view(
@@ -73,15 +69,14 @@ def _in_bands(
 
     def on_screen(image: NDArray[np.float32]) -> NDArray[np.uint8]:
         pixels = np.asarray(to_integers(image, 8), np.uint8)
-        return np.asarray(profiles.to_srgb(pixels, plan.renderer.pyramid.picture.icc), np.uint8)
+        return np.asarray(profiles.to_srgb(pixels, plan.stock.pyramid.picture.icc), np.uint8)
 
     rect = grid.rect
-    count = _BANDS if rect.width * rect.height >= _WORTH_PARTING else 1
+    count = CORES if rect.width * rect.height >= _WORTH_PARTING else 1
     if count == 1:
         return band(rect)
     if not plan.worth_parting(rect, grid.level, count):
         image = plan.view(rect, grid.level, cancelled, around=wide)
-        return np.concatenate(list(_pool.map(on_screen, np.array_split(image, count))))
-    edges = [rect.y0 + n * rect.height // count for n in range(count + 1)]
-    parts = [Rect(rect.x0, a, rect.x1, b) for a, b in pairwise(edges)]
-    return np.concatenate(list(_pool.map(band, parts)))
+        return np.concatenate(at_once(on_screen, np.array_split(image, count)))
+    parts = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, count)]
+    return np.concatenate(at_once(band, parts))

@@ -11,9 +11,10 @@ from retouch.edit.form import dumps, loads
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.copying import clone, coverage
+from retouch.memory import Memory
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
-from retouch.render import ByteCache, Renderer
+from retouch.render import Renderer
 
 SIZE = 200
 WHOLE = Rect(0, 0, SIZE, SIZE)
@@ -30,7 +31,7 @@ def rendered(image: np.ndarray, *touches: Touch, bits: int = 16) -> np.ndarray:
     picture = Picture(to_integers(image, bits))
     one = Pass("p", "clone", touches=touches)
     edit = loads(dumps(Edit((one,))))
-    return Renderer(Pyramid(picture), ByteCache(1 << 26)).render(edit, WHOLE)
+    return Renderer(Pyramid(picture), Memory(1 << 26)).render(edit, WHOLE)
 
 
 def touch(

@@ -10,10 +10,11 @@ from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads, schema
 from retouch.errors import EditError
 from retouch.geometry import Rect
+from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
-from retouch.render import ByteCache, Renderer, changed_region, propose_source
+from retouch.render import Renderer, changed_region, propose_source
 from retouch.tests.scenes import skin, spot
 
 BOUNDS = Rect(0, 0, 320, 240)
@@ -34,7 +35,7 @@ class Guides(unittest.TestCase):
     def setUpClass(cls) -> None:
         image = skin(240, 320, slope=0.2)
         spot(image, 60, 60, 9)
-        cls.renderer = Renderer(Pyramid(Picture(to_integers(image, 16))), ByteCache(1 << 26))
+        cls.renderer = Renderer(Pyramid(Picture(to_integers(image, 16))), Memory(1 << 26))
         cls.heal = Pass(
             "h", "heal", touches=(Touch("t", ((60.0, 60.0),), {"radius_px": 14.0}, (40, 10)),)
         )
@@ -91,7 +92,7 @@ class Avoiding(unittest.TestCase):
     def setUpClass(cls) -> None:
         image = skin(300, 400)
         spot(image, 200, 150, 9)
-        cls.renderer = Renderer(Pyramid(Picture(to_integers(image, 8))), ByteCache(1 << 26))
+        cls.renderer = Renderer(Pyramid(Picture(to_integers(image, 8))), Memory(1 << 26))
         cls.one = edit(Pass("h", "heal"))
         cls.touch = Touch(
             "t", ((200.0, 150.0),), {"radius_px": 14.0, "softness": 20.0, "opacity": 100.0}

@@ -96,7 +96,7 @@ class LookedAt(unittest.TestCase):
         sizes = [
             Renderer(pyramid(), zones=lambda e, t=tells: BoxZone(t))
             .plan(edit)
-            ._rects(  # type: ignore[misc]
+            .chain.rects(  # type: ignore[misc]
                 Rect(400, 300, 500, 400), 0, 1
             )[0]
             for tells in (True, False)

@@ -15,8 +15,8 @@ from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_integers
 from retouch.render import Renderer
-from retouch.render.plan import Plan
 from retouch.render.proposing import propose_source
+from retouch.render.touching import Touching
 from retouch.tests.scenes import skin, spot
 
 PLACES = [(120, 90), (150, 96), (200, 260), (230, 250), (420, 120), (400, 330), (560, 400)]
@@ -62,13 +62,13 @@ class Counted:
 
     def __init__(self) -> None:
         self.made: list[str] = []
-        make = Plan._make
+        make = Touching._make
 
-        def counting(plan: Plan, i: int, j: int, *rest: object) -> object:
-            self.made.append(plan.passes[i].touches[j].id)
-            return make(plan, i, j, *rest)  # type: ignore[arg-type]
+        def counting(touching: Touching, i: int, j: int, *rest: object) -> object:
+            self.made.append(touching.chain.passes[i].touches[j].id)
+            return make(touching, i, j, *rest)  # type: ignore[arg-type]
 
-        self.patch = patch.object(Plan, "_make", counting)
+        self.patch = patch.object(Touching, "_make", counting)
 
 
 class Together(unittest.TestCase):

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-import threading
+import sys
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from functools import partial
 
 import cv2
 import numpy as np
@@ -19,9 +21,8 @@ from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
 from retouch.picture.model import to_float, to_integers
-from retouch.render import ByteCache, Renderer, changed_region, propose_source, render_view
+from retouch.render import Renderer, changed_region, propose_source, render_view
 from retouch.render.export import in_srgb, render_whole, resized
-from retouch.render.stock import Patch
 from retouch.tests.scenes import skin, spot
 from retouch.tests.test_pictures import wide_profile
 
@@ -198,8 +199,8 @@ class Changes(unittest.TestCase):
 
 class Incremental(unittest.TestCase):
     def test_only_what_depends_on_a_change_is_made_again(self) -> None:
-        cache: ByteCache[Patch] = ByteCache(1 << 26)
-        renderer = Renderer(Pyramid(portrait()), cache)
+        renderer = Renderer(Pyramid(portrait()))
+        cache = renderer.changes
         far = [(40.0, 40.0), (280.0, 200.0)]
         edit = Edit((heal_pass("a", far, radius=8, source=(20, 0)),))
         renderer.render(edit, renderer.bounds)
@@ -229,22 +230,33 @@ class Incremental(unittest.TestCase):
             want = Renderer(Pyramid(portrait())).render(edit, renderer.bounds)
             np.testing.assert_array_equal(got, want)
 
-    def test_many_threads_get_the_same(self) -> None:
+    def test_many_threads_that_ask_for_different_parts_get_them_right(self) -> None:
+        """Each part needs other touches to be made; threads take turns as often as they can."""
+        edit = Edit((heal_pass("a", SPOTS), light_pass("b", 0.3), heal_pass("c", SPOTS, 10)))
+        want = Renderer(Pyramid(portrait())).render(edit, Rect(0, 0, 320, 240))
+        parts = [Rect(0, 0, 320, 240), Rect(20, 20, 180, 130), Rect(130, 60, 300, 220)]
+        usual = sys.getswitchinterval()
+        sys.setswitchinterval(1e-6)
+        self.addCleanup(sys.setswitchinterval, usual)
+        for _ in range(12):
+            plan = Renderer(Pyramid(portrait())).plan(edit)
+            with ThreadPoolExecutor(6) as threads:
+                for rect, got in zip(
+                    2 * parts, threads.map(partial(plan.view, level=0), 2 * parts), strict=True
+                ):
+                    np.testing.assert_array_equal(got, want[rect.y0 : rect.y1, rect.x0 : rect.x1])
+
+    def test_showing_the_original_leaves_what_is_known_of_the_edit(self) -> None:
+        """The plan that begins alike for longest is taken over from, whatever came between."""
         renderer = Renderer(Pyramid(portrait()))
-        edit = Edit((heal_pass("a", SPOTS), light_pass("b", 0.3)))
-        want = Renderer(Pyramid(portrait())).render(edit, renderer.bounds)
-        results: list[np.ndarray] = []
-        threads = [
-            threading.Thread(target=lambda: results.append(renderer.render(edit, renderer.bounds)))
-            for _ in range(8)
-        ]
-        for t in threads:
-            t.start()
-        for t in threads:
-            t.join()
-        self.assertEqual(len(results), 8)
-        for got in results:
-            np.testing.assert_array_equal(got, want)
+        low, heal = light_pass("low", -0.4), heal_pass("h", SPOTS)
+        edit = Edit((low, heal, light_pass("m", 0.1)))
+        plan = renderer.plan(edit)
+        for other in (Edit(), Edit((light_pass("z", 1),))):
+            renderer.plan(other)
+        self.assertIs(renderer.plan(from_data(to_data(edit))), plan, "found by its content")
+        changed = renderer.plan(Edit((low, heal, light_pass("m", 0.2))))
+        self.assertEqual(changed._same.upto, 2)
 
     def test_a_long_chain_of_touches_that_read_each_other(self) -> None:
         # Each touch takes from where the one before has healed: 700 deep.
@@ -264,49 +276,6 @@ class Incremental(unittest.TestCase):
             renderer.plan(Edit((light_pass("a", 1),))).view(Rect(0, 0, 9, 9), 0, lambda: True)
         with self.assertRaises(Cancelled):
             render_whole(renderer, Edit(), cancelled=lambda: True)
-
-
-class Cache(unittest.TestCase):
-    def test_keeps_to_its_budget_and_drops_the_oldest(self) -> None:
-        cache: ByteCache[np.ndarray] = ByteCache(1000)
-        for n in range(6):
-            cache.get(n, lambda: np.zeros(300, np.uint8))
-        self.assertLessEqual(cache.used, 1000)
-        calls: list[int] = []
-        cache.get(5, lambda: calls.append(1) or np.zeros(1))  # type: ignore[func-returns-value]
-        self.assertEqual(calls, [])
-        cache.get(0, lambda: calls.append(1) or np.zeros(1))  # type: ignore[func-returns-value]
-        self.assertEqual(calls, [1])
-
-    def test_a_failure_is_raised_and_can_be_tried_again(self) -> None:
-        cache: ByteCache[np.ndarray] = ByteCache(1000)
-
-        def fail() -> np.ndarray:
-            raise ValueError("no")
-
-        with self.assertRaises(ValueError):
-            cache.get("k", fail)
-        self.assertEqual(cache.get("k", lambda: np.ones(3)).sum(), 3)
-
-    def test_two_threads_make_a_thing_once(self) -> None:
-        cache: ByteCache[np.ndarray] = ByteCache(1000)
-        started, release, calls = threading.Event(), threading.Event(), []
-
-        def slow() -> np.ndarray:
-            calls.append(1)
-            started.set()
-            release.wait(10)
-            return np.ones(3)
-
-        first = threading.Thread(target=lambda: cache.get("k", slow))
-        first.start()
-        started.wait(10)
-        second = threading.Thread(target=lambda: cache.get("k", slow))
-        second.start()
-        release.set()
-        first.join()
-        second.join()
-        self.assertEqual(calls, [1])
 
 
 class View(unittest.TestCase):

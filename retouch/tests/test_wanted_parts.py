@@ -15,7 +15,8 @@ from scipy.ndimage import gaussian_filter
 from retouch.colour.blend import MODES, blend
 from retouch.geometry import Rect
 from retouch.passes import registry
-from retouch.render.mixing import edges, mix_into
+from retouch.processors import edges
+from retouch.render.mixing import mix_into
 from retouch.skin import alike, blemish, even, light, lines, redness
 from retouch.skin.colour import moved, to_lab
 from retouch.skin.smooth import edge_aware, soft

@@ -17,14 +17,18 @@ from retouch.edit import Edit
 from retouch.errors import PictureError
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
+from retouch.memory import Memory
 from retouch.picture import Pyramid, read
-from retouch.render import ByteCache, Patch, Renderer
+from retouch.render import Renderer
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import rows
 from studio.portraits.services.shelf import Shelf
 
-_patches: ByteCache[Patch] = ByteCache(settings.MEMORY_BYTES)
+# All that is kept in this process: open pictures, rendered parts, masks, analyses.
+memory = Memory(settings.MEMORY_BYTES)
+# Open pictures may take up this part of it; the one that is worked on stays whatever it takes.
+_PICTURES = 0.5
 _lock = threading.Lock()
 _renderers: OrderedDict[str, Renderer] = OrderedDict()
 _opening: dict[str, threading.Lock] = {}
@@ -90,15 +94,14 @@ def renderer_of(portrait: Portrait) -> Renderer:
             raise Problem(
                 500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
             ) from None
-        renderer = Renderer(Pyramid(picture), _patches, Shelf(), partial(_zones, portrait.id))
+        renderer = Renderer(Pyramid(picture), memory, Shelf(), partial(_zones, portrait.id))
         with _lock:
             _renderers[portrait.id] = renderer
             _opening.pop(portrait.id, None)
-            while (
-                len(_renderers) > 1
-                and sum(r.pyramid.bytes for r in _renderers.values()) > settings.MEMORY_BYTES
-            ):
-                _renderers.popitem(last=False)
+            memory.hold(portrait.id, renderer.pyramid.bytes)
+            while len(_renderers) > 1 and memory.held > _PICTURES * memory.budget:
+                closed, _ = _renderers.popitem(last=False)
+                memory.released(closed)
         return renderer
 
 
@@ -122,11 +125,14 @@ def forget(portrait_id: str) -> None:
     with _lock:
         _renderers.pop(portrait_id, None)
         _edits.pop(portrait_id, None)
+        memory.released(portrait_id)
 
 
 def forget_all() -> None:
     """Drop everything, as a restart does."""
     with _lock:
+        for portrait_id in _renderers:
+            memory.released(portrait_id)
         _renderers.clear()
         _edits.clear()
-    _patches.clear()
+    memory.clear()

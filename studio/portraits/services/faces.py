@@ -17,9 +17,10 @@ from retouch.natural import Reading, readings
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
+from studio.portraits.services.view_request import ViewRequest
+from studio.portraits.services.viewing import checked
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
-_MOST_PIXELS = 40_000_000
 
 
 @dataclass(frozen=True)
@@ -80,13 +81,11 @@ def zone_view(
     """A zone's mask on a view's own pixels, as a grey PNG: white is inside."""
     if name not in ZONE_NAMES:
         raise Problem(404, "no_such_zone", f"There is no zone called {name!r}.")
-    numbers = (x, y, scale)
-    if not all(math.isfinite(n) for n in numbers) or not 0 < scale <= 1:
-        raise Problem(422, "not_valid", "A view's scale is above 0 and at most 1.")
-    if width < 1 or height < 1 or width * height > _MOST_PIXELS:
-        raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
+    checked(portrait, ViewRequest(x, y, scale, width, height))
     one = desk.open_desk(portrait)
     analysis = analysing.result(portrait)
+    if face is not None and not 0 <= face < (len(analysis.faces) if analysis else 0):
+        raise Problem(404, "no_such_face", "This face isn't known here.")
     touches = [t for p in one.edit.passes if p.kind == "zones" and p.on for t in p.touches]
     # Whole pixels of the original around the view, so that the mask lies exactly.
     rect = Rect(

@@ -38,7 +38,7 @@ def make_ready(
 
     It stops once ``overtaken()`` says so. Raises `Problem` if there is no such pass or view.
     """
-    checked(request)
+    checked(portrait, request)
     one = desk.open_desk(portrait)
     acting = next((p for p in one.edit.passes if p.id == pass_id), None)
     if acting is None:

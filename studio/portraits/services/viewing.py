@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -18,14 +17,13 @@ from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.render import Renderer, shows
+from retouch.render.grid import ViewGrid
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, gestures, takes
 from studio.portraits.services.ahead import Ahead, part_of
 from studio.portraits.services.view_request import ViewRequest
 
-# A view is a screen's worth of pixels; this allows an 8K screen.
-MOST_PIXELS = 40_000_000
 _MOST_WINDOWS = 256
 # A changed part is large from this part of the view on: 1 / this.
 _LARGE_PART = 20
@@ -59,13 +57,10 @@ newest = Newest()
 _ahead = Ahead()
 
 
-def checked(request: ViewRequest) -> ViewRequest:
-    """The request, if it can be met."""
-    numbers = (request.x, request.y, request.scale)
-    if not all(math.isfinite(n) for n in numbers) or not 0 < request.scale <= 1:
-        raise Problem(422, "not_valid", "A view's scale is above 0 and at most 1.")
-    if request.width < 1 or request.height < 1 or request.width * request.height > MOST_PIXELS:
-        raise Problem(422, "not_valid", "A view has 1 to 40 million pixels.")
+def checked(portrait: Portrait, request: ViewRequest) -> ViewRequest:
+    """The request, if it can be met; else `ViewError`."""
+    whole = Rect(0, 0, portrait.width, portrait.height)
+    ViewGrid(request.x, request.y, request.scale, request.width, request.height, whole, 0)
     return request
 
 
@@ -79,7 +74,7 @@ def view(
 
     ``draft`` holds operations that aren't saved yet, such as a slider on its way.
     """
-    checked(request)
+    checked(portrait, request)
     one = desk.open_desk(portrait)
     edit = one.edit
     if draft is None and request.show == "result":
@@ -105,7 +100,7 @@ class LookAhead:
 
     def __init__(self, portrait: Portrait, request: ViewRequest) -> None:
         self.portrait = portrait
-        self.request = checked(request)
+        self.request = checked(portrait, request)
         self._edit: Edit | None = None
         self._part: ViewRequest | None = None
 
@@ -193,8 +188,10 @@ def _shown(
 def sample(portrait: Portrait, x: float, y: float) -> list[float]:
     """CIELAB of the original, the mean of five by five pixels around a place."""
     pyramid = desk.renderer_of(portrait).pyramid
-    spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3).clip(pyramid.picture.bounds)
-    if not math.isfinite(x + y) or spot.empty:
+    bounds = pyramid.picture.bounds
+    # Not a number fails every comparison.
+    if not (0 <= x < bounds.width and 0 <= y < bounds.height):
         raise Problem(422, "outside", "This place lies outside of the picture.")
+    spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3).clip(bounds)
     lab = to_lab(pyramid.crop(spot, 0)).reshape(-1, 3).mean(0)
     return [round(float(v), 2) for v in lab]

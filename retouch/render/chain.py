@@ -1,0 +1,132 @@
+"""The passes of an edit that act, in their order, and how far each has to look."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+
+from retouch.edit.model import Edit, Pass
+from retouch.geometry import Rect, union_all
+from retouch.masks import Zones, extent
+from retouch.render.rests import Rests, Wanted
+
+# Touches to be made may look so many pixels beyond what is asked for and find it ready there …
+ROOM = 128
+# … unless that is more work than looking for each of them: as much as so many pixels, at least.
+_LOOK = 20_000
+# Passes that reduce the picture do so in cells; whole ones need no borders made up.
+_CELLS = 8
+
+
+class Chain:
+    """The passes that act on a picture.
+
+    Parameters
+    ----------
+    edit : Edit
+        Passes and touches that are switched off are left out.
+    digest : str
+        Fingerprint of the picture.
+    bounds : Rect
+        The whole picture.
+    zones : Zones, optional
+        Of the faces, for masks that name some.
+    """
+
+    def __init__(self, edit: Edit, digest: str, bounds: Rect, zones: Zones | None) -> None:
+        self.digest = digest
+        self.bounds = bounds
+        self.zones = zones
+        self.passes = [_active(p) for p in edit.passes if p.on and p.strength > 0]
+        self.rests = Rests(digest, self.passes, bounds, key_of(zones))
+        self.kinds = self.rests.kinds
+        self._extents: dict[int, Rect] = {}
+
+    def __len__(self) -> int:
+        return len(self.passes)
+
+    def reach_of(self, i: int) -> int:
+        """Pixels of the original around a place that pass ``i`` looks at."""
+        return self.kinds[i].reach(self.passes[i].settings)
+
+    @property
+    def reach(self) -> int:
+        """Pixels of the original around a place that all passes together look at."""
+        return sum(self.reach_of(i) for i in range(len(self)))
+
+    def looks_around(self, start: int) -> bool:
+        """Whether a pass from ``start`` on looks further than the pixels it changes."""
+        return any(self.reach_of(i) for i in range(start, len(self)))
+
+    def extent(self, i: int) -> Rect:
+        """Where a pass can act, in pixels of the original."""
+        if i not in self._extents:
+            self._extents[i] = extent(self.passes[i].mask, self.bounds, self.zones)
+        return self._extents[i]
+
+    def rects(self, rect: Rect, level: int, count: int, wanted: Wanted | None = None) -> list[Rect]:
+        """What each of the first ``count`` passes has to give, the original first.
+
+        The ones above need margins. Where touches are ``wanted`` that have to be made, so does
+        what they look at, up to `ROOM` beyond the rectangle, if that is less work than looking for
+        each of them.
+        """
+        limits = self.bounds.reduced(level)
+        rect = rect.clip(limits)
+        plain = self._margins(rect, level, count, {})
+        if wanted is None:
+            return plain
+        most = rect.grow(ROOM)
+        rooms: dict[int, Rect] = {}
+        alone = 0
+        for i, j in wanted.missing:
+            reads = self.rests.reads(i, j)
+            room = union_all(reads)
+            if room.clip(most) == room:
+                rooms[i] = rooms.get(i, room).union(room)
+                alone += sum(_LOOK + r.width * r.height for r in reads)
+        roomy = self._margins(rect, level, count, rooms)
+        more = roomy[0].width * roomy[0].height - plain[0].width * plain[0].height
+        return roomy if more < alone else plain
+
+    def _margins(self, rect: Rect, level: int, count: int, rooms: dict[int, Rect]) -> list[Rect]:
+        """See `rects`; ``rooms`` is what passes have to be given in any case."""
+        limits = self.bounds.reduced(level)
+        out = [rect]
+        for i in reversed(range(count)):
+            reach = self.reach_of(i)
+            above = out[-1]
+            if reach:
+                # Nothing is looked at where the mask lets nothing through.
+                acting = self.extent(i).reduced(level).grow(1).clip(above)
+                if not acting.empty:
+                    looked_at = acting.grow(-(-reach // (1 << level))).align(_CELLS)
+                    above = above.union(looked_at).clip(limits)
+            out.append(above.union(rooms[i]) if i in rooms else above)
+        out.reverse()
+        return out
+
+    def below_key(self, i: int, rect: Rect, level: int) -> str:
+        """Fingerprint of all that makes the picture below pass ``i`` in a rectangle."""
+        looked_at = self.rects(rect, level, i)[0]
+        parts: list[str] = [self.digest]
+        size = 1 << level
+        full = Rect(*(n * size for n in looked_at.as_tuple()))
+        for k in range(i):
+            parts.append(self.rests.signatures[k])
+            if self.kinds[k].touches is not None:
+                upto = len(self.passes[k].touches)
+                parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, [full])]
+        return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+
+
+def _active(one: Pass) -> Pass:
+    """The pass without the touches that are switched off."""
+    if all(t.enabled for t in one.touches):
+        return one
+    return replace(one, touches=tuple(t for t in one.touches if t.enabled))
+
+
+def key_of(zones: Zones | None) -> str:
+    """Fingerprint of zones; empty for none."""
+    return zones.key if zones is not None else ""
