@@ -30,6 +30,7 @@ from benchmarks.faces import labels, understand
 from benchmarks.scoring import DEMO, PEOPLE, load
 from benchmarks.speed import large_portrait
 from retouch.bands.decompose import LIMITS_MM
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit
 from retouch.edit.form import from_data, to_data
 from retouch.face import SKIN_OF_FACE, Analysis, analyse
@@ -40,7 +41,6 @@ from retouch.guidance import avoidance, keep_to_zone, to_clear, to_keep, usual_m
 from retouch.heal.order import outside_in
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, read, write
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, propose_source
 from retouch.routines import routine
 

@@ -22,12 +22,12 @@ from numpy.typing import NDArray
 
 from benchmarks.scoring import DEMO, PEOPLE
 from benchmarks.speed import large_portrait
+from retouch.colour.depth import to_integers
 from retouch.face import Analysis, Mark, analyse, visible
 from retouch.face.models import MODELS
 from retouch.face.names import members
 from retouch.geometry import Rect
 from retouch.picture import Output, Picture, read, write
-from retouch.picture.model import to_integers
 
 # Zone of ours, label numbers of the truth, and the aim.
 ZONES = (

@@ -19,8 +19,8 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.speed import HEIGHT, WIDTH, large_portrait
+from retouch.colour.depth import to_integers
 from retouch.picture import Output, Picture, write
-from retouch.picture.model import to_integers
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM = [

@@ -22,9 +22,9 @@ import numpy as np
 from numpy.typing import NDArray
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from retouch.colour.depth import to_float
 from retouch.geometry import Rect
 from retouch.picture import read
-from retouch.picture.model import to_float
 
 Array = NDArray[np.float32]
 

@@ -20,8 +20,8 @@ from benchmarks.latency import (
     settle_first,
 )
 from benchmarks.speed import HEIGHT, WIDTH, large_portrait
+from retouch.colour.depth import to_integers
 from retouch.picture import Output, Picture, write
-from retouch.picture.model import to_integers
 
 _STEPS, _STROKES = 24, 12
 BRUSHES = (60, 600)

@@ -9,6 +9,7 @@ import numpy as np
 
 from retouch import heal
 from retouch.colour.curve import ramp
+from retouch.colour.depth import to_integers
 from retouch.colour.difference import ciede2000
 from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
 from retouch.face.cover import strands
@@ -19,7 +20,6 @@ from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.passes.settings import Value
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render.mixing import add_into, bend_into, mix_into
 
 

@@ -1,12 +1,14 @@
-"""CIELAB from encoded sRGB (CIE 15:2018; sRGB primaries and D65 of IEC 61966-2-1)."""
+"""CIELAB of working values and back (CIE 15:2018; sRGB primaries and D65 of IEC 61966-2-1)."""
 
 from __future__ import annotations
 
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.transfer import to_linear
 
 _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
@@ -15,8 +17,24 @@ _WHITE = _TO_XYZ.sum(1)
 _EPSILON = (6 / 29) ** 3
 
 
+def to_lab(working: Working) -> Lab:
+    """CIELAB of working values, (..., 3) of two or more dimensions; beyond 0..1 they are clipped."""
+    flat = np.ascontiguousarray(working, np.float32).reshape(-1, working.shape[-2], 3)
+    return np.asarray(cv2.cvtColor(flat, cv2.COLOR_RGB2LAB).reshape(working.shape))
+
+
+def from_lab(lab: Lab) -> Working:
+    """Working values 0..1 of CIELAB (h, w, 3); what sRGB can't hold is clipped."""
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(lab), cv2.COLOR_LAB2RGB), np.float32)
+
+
+def lab_of_pixels(pixels: NDArray[np.uint8]) -> Lab:
+    """CIELAB of 8-bit sRGB pixels (h, w, 3)."""
+    return to_lab(np.asarray(pixels, np.float32) / np.float32(255))
+
+
 def from_srgb(encoded: NDArray[Any]) -> NDArray[np.float64]:
-    """Lab of encoded sRGB values.
+    """Lab of encoded sRGB values in double precision, for measuring.
 
     Parameters
     ----------
@@ -28,7 +46,8 @@ def from_srgb(encoded: NDArray[Any]) -> NDArray[np.float64]:
     ndarray (..., 3)
         L* 0..100, a*, b*.
     """
-    xyz = to_linear(np.asarray(encoded, np.float64)) @ _TO_XYZ.T / _WHITE
+    light = to_linear(np.asarray(encoded, np.float64))  # type: ignore[arg-type]
+    xyz = light @ _TO_XYZ.T / _WHITE
     f = np.where(xyz > _EPSILON, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
     return np.stack(
         [116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1

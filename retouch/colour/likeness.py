@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,12 +11,6 @@ Array = NDArray[np.float32]
 _STRICT, _LENIENT = 5.0, 60.0
 # Limits of light and saturation fade over this many units, half to each side.
 _FADE = 4.0
-
-
-def to_lab(pixels: Array) -> Array:
-    """CIELAB (D65) of encoded sRGB, float32 (..., 3), 0..1, any shape of two or more dimensions."""
-    flat = np.ascontiguousarray(pixels, np.float32).reshape(-1, pixels.shape[-2], 3)
-    return np.asarray(cv2.cvtColor(flat, cv2.COLOR_RGB2LAB).reshape(pixels.shape))
 
 
 def edge_tolerance(edges: float) -> float:

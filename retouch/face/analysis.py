@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_float, to_integers
 from retouch.errors import PictureError
 from retouch.face import landmarks as lm
 from retouch.face.find import Face, face_in, find_faces
@@ -29,7 +30,7 @@ from retouch.face.zones import Layer, combine, find_zones, head_rect
 from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture import read
-from retouch.picture.model import Picture, to_float, to_integers
+from retouch.picture.model import Picture
 
 VERSION = 5
 # A nudged point takes its neighbours along over this part of the face's height.

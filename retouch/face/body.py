@@ -6,12 +6,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_float
+from retouch.colour.lab import lab_of_pixels as lab
 from retouch.face import landmarks as lm
 from retouch.face import skin as skins
-from retouch.face.classes import classify, lab
+from retouch.face.classes import classify
 from retouch.face.frame import Frame, distance, ramp
 from retouch.face.models import MODELS, Models
-from retouch.picture.model import to_float
 
 Array = NDArray[np.float32]
 

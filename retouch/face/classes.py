@@ -18,11 +18,6 @@ _BINS = 20
 _FLOOR = 0.02
 
 
-def lab(rgb: NDArray[np.uint8]) -> Array:
-    """CIELAB (D65) of sRGB pixels, (h, w, 3) float32: L 0..100, a and b about -128..127."""
-    return cv2.cvtColor(np.asarray(rgb, np.float32) / 255, cv2.COLOR_RGB2LAB)
-
-
 def bin_numbers(values: Array, bins: int = _BINS) -> NDArray[np.int32]:
     """The bin of each pixel in a histogram over the values' own range, (h, w) int32."""
     flat = values.reshape(-1, values.shape[-1])

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
+from retouch.colour.lab import to_lab
 from retouch.face.analysis import Analysis
 from retouch.face.names import SKIN_OF_FACE
 from retouch.geometry import Rect
@@ -36,7 +36,7 @@ def complexion(
     scale = min(1.0, _SIDE / max(rect.width, rect.height))
     shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
     skin = analysis.mask(zones, rect, shape, face) > _SURE
-    lab = cv2.cvtColor(np.ascontiguousarray(pyramid.sampled(rect, shape)), cv2.COLOR_RGB2LAB)
+    lab = to_lab(pyramid.sampled(rect, shape))
     colours = lab[skin] if skin.any() else lab.reshape(-1, 3)
     light = colours[:, 0]
     low, high = np.quantile(light, (_DARKEST, _LIGHTEST))

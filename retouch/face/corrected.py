@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.likeness import edge_tolerance, nearness, to_lab
+from retouch.colour.lab import to_lab
+from retouch.colour.likeness import edge_tolerance, nearness
 from retouch.edit.model import Touch
 from retouch.face.analysis import Analysis
 from retouch.face.names import members

@@ -8,8 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import lab_of_pixels as lab
 from retouch.face import landmarks as lm
-from retouch.face.classes import classify, lab
+from retouch.face.classes import classify
 from retouch.face.frame import Frame, distance, fill, ramp
 from retouch.face.iris import Iris
 

@@ -9,12 +9,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_float
 from retouch.face import landmarks as lm
 from retouch.face.iris import Iris, refine
 from retouch.face.models import MODELS, Box, Models
 from retouch.face.pose import Pose, pose
 from retouch.face.scale import Scale, from_irises
-from retouch.picture.model import to_float
 
 Pixels = NDArray[np.uint8]
 Array = NDArray[np.float32]

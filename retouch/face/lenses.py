@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import lab_of_pixels as lab
 from retouch.face import landmarks as lm
-from retouch.face.classes import lab
 from retouch.face.frame import Frame
 
 Array = NDArray[np.float32]

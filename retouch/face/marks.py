@@ -18,9 +18,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_float
 from retouch.colour.transfer import to_linear
 from retouch.geometry import Rect
-from retouch.picture.model import to_float
 
 Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]

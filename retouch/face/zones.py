@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_float
 from retouch.face import body, features
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
@@ -18,7 +19,6 @@ from retouch.face.lenses import lens
 from retouch.face.models import MODELS, Models
 from retouch.face.skin import SkinModel, chroma
 from retouch.geometry import Rect
-from retouch.picture.model import to_float
 
 Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]

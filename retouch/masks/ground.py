@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.likeness import nearness, saturation, smooth, to_lab, within
+from retouch.colour.lab import to_lab
+from retouch.colour.likeness import nearness, saturation, smooth, within
 from retouch.compiled import compiled
 from retouch.edit.mask import (
     Area,

@@ -13,7 +13,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.likeness import edge_tolerance, nearness, to_lab
+from retouch.colour.lab import to_lab
+from retouch.colour.likeness import edge_tolerance, nearness
 from retouch.compiled import compiled
 from retouch.edit.mask import MaskStroke
 from retouch.geometry import Rect

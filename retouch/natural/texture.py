@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.difference import ciede2000
+from retouch.colour.lab import to_lab
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.names import SKIN_OF_FACE
@@ -59,7 +60,7 @@ def readings(renderer: Renderer, edit: Edit, analysis: Analysis, face: int = 0) 
     before, after = (renderer.plan(e).view(part, level) for e in (Edit(), edit))
     own = scale / (1 << level)
     energies = [fine_energy(np.ascontiguousarray(a[..., 1]), own) for a in (before, after)]
-    labs = [cv2.cvtColor(np.ascontiguousarray(a), cv2.COLOR_RGB2LAB) for a in (before, after)]
+    labs = [to_lab(a) for a in (before, after)]
     out = []
     for zone in SKIN_OF_FACE:
         inside = analysis.mask((zone,), rect, (part.height, part.width), face) > _SURE

@@ -13,15 +13,16 @@ from retouch.passes.settings import Setting
 
 
 @lru_cache(maxsize=32)
-def curve(gain: float) -> Array:
+def curve(gain: float, wide: bool = False) -> Array:
     """Encoded values for encoded ones, as a table (`retouch.colour.curve`)."""
-    return np.clip(to_encoded(to_linear(ramp()) * np.float32(gain)), 0, 1)
+    brighter = to_encoded(to_linear(ramp(wide)) * np.float32(gain))
+    return brighter if wide else np.clip(brighter, 0, 1)
 
 
-def _curve(settings: Values) -> Array | None:
+def _curve(settings: Values, wide: bool) -> Array | None:
     """Multiply the light by a power of two; values above white are clipped."""
     stops = float(settings["exposure_ev"])
-    return curve(2.0**stops) if stops else None
+    return curve(2.0**stops, wide) if stops else None
 
 
 LIGHT = register(

@@ -102,8 +102,8 @@ def guiding(settings: tuple[Setting, ...]) -> TouchKind:
 class PassKind:
     """A kind of pass.
 
-    ``curve(settings)`` is the table (`retouch.colour.curve`) of a pass that gives each value another
-    wherever it lies; None: it changes nothing. Such a pass has ``pixels`` made of it, too.
+    ``curve(settings, wide)`` is the table (`retouch.colour.curve`) of a pass that gives each value
+    another wherever it lies, for pictures of ``wide`` profiles or others; None: it changes nothing. Such a pass has ``pixels`` made of it, too.
 
     ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3) and
     gives the part ``place.wanted``, around which there are ``reach(settings)`` pixels of margin at
@@ -121,7 +121,7 @@ class PassKind:
     settings: tuple[Setting, ...] = ()
     touches: TouchKind | None = None
     pixels: Callable[[Array, Values, Place], Array] | None = None
-    curve: Callable[[Values], Array | None] | None = None
+    curve: Callable[[Values, bool], Array | None] | None = None
     reach: Callable[[Values], int] = lambda settings: 0
     guide: bool = False
     zones: tuple[str, ...] = ()
@@ -129,11 +129,11 @@ class PassKind:
     spares_marks: bool = False
 
 
-def along(curve: Callable[[Values], Array | None]) -> Callable[[Array, Values, Place], Array]:
+def along(curve: Callable[[Values, bool], Array | None]) -> Callable[[Array, Values, Place], Array]:
     """The ``pixels`` of a pass that follows a curve."""
 
     def pixels(image: Array, settings: Values, place: Place) -> Array:
-        table, own = curve(settings), place.own(image)
+        table, own = curve(settings, False), place.own(image)
         return own if table is None else looked_up(own, table)
 
     return pixels

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import cached_property
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.space import Space, space_of
 from retouch.geometry import Rect
+from retouch.picture import profile
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,29 +64,13 @@ class Picture:
 
     @cached_property
     def digest(self) -> str:
-        """Fingerprint of the pixels, the content part of every cache key."""
-        h = hashlib.blake2b(digest_size=16)
+        """Fingerprint of the pixels and of what they mean, the content part of every cache key."""
+        h = hashlib.blake2b(self.icc or b"", digest_size=16)
         h.update(repr((self.pixels.shape, self.pixels.dtype.str)).encode())
         h.update(np.ascontiguousarray(self.pixels).data)
         return h.hexdigest()
 
-
-def to_float(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> NDArray[np.float32]:
-    """Encoded integers to float32 0..1."""
-    return np.asarray(cv2.LUT(pixels, _table(8 if pixels.dtype == np.uint8 else 16)))
-
-
-@lru_cache(maxsize=2)
-def _table(bits: int) -> NDArray[np.float32]:
-    """Every encoded value as a float: looking it up is several times as fast as dividing."""
-    top = (1 << bits) - 1
-    return (np.arange(top + 1) / top).astype(np.float32)
-
-
-def to_integers(values: NDArray[np.float32], bits: int) -> NDArray[np.uint8] | NDArray[np.uint16]:
-    """Float 0..1 to encoded integers of ``bits`` (8 or 16), rounded; an exact inverse of to_float."""
-    # One pass that scales, rounds and saturates; as rows of plain numbers, whatever the channels.
-    flat = np.ascontiguousarray(values).reshape(values.shape[0], -1)
-    depth = cv2.CV_8U if bits == 8 else cv2.CV_16U
-    whole = cv2.addWeighted(flat, (1 << bits) - 1, flat, 0, 0, dtype=depth)
-    return np.asarray(whole).reshape(values.shape)
+    @cached_property
+    def space(self) -> Space:
+        """What the encoded values mean; `PictureError` where the profile can't be used."""
+        return space_of(self.icc, profile.is_grey(self.icc))

@@ -11,13 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import ImageCms
 
+from retouch.colour.space import EXACT, RELATIVE
 from retouch.errors import PictureError
-
-# Relative colorimetric, LittleCMS intent 1: in-gamut colours keep their appearance exactly.
-_RELATIVE = 1
-# cmsFLAGS_NOOPTIMIZE: without it LittleCMS puts a coarse table in place of the exact curves and
-# matrix, which costs up to 1 % on 16-bit data.
-_EXACT = 0x0100
 
 
 @lru_cache(maxsize=1)
@@ -42,13 +37,17 @@ def is_srgb(icc: bytes | None) -> bool:
         return True
     steps = np.linspace(0, 255, 6).astype(np.uint8)
     probe = np.stack(np.meshgrid(steps, steps, steps), -1).reshape(6, 36, 3)
-    if _is_grey(icc):
+    if is_grey(icc):
         return bool(np.abs(_transform(probe[..., :1], icc).astype(int) - probe[..., :1]).max() <= 1)
     return bool(np.abs(_transform(probe, icc).astype(int) - probe).max() <= 1)
 
 
-def _is_grey(icc: bytes) -> bool:
-    return ImageCms.ImageCmsProfile(io.BytesIO(icc)).profile.xcolor_space.strip() == "GRAY"
+@lru_cache(maxsize=64)
+def is_grey(icc: bytes | None) -> bool:
+    """Whether a profile is of one value, not three."""
+    return icc is not None and (
+        ImageCms.ImageCmsProfile(io.BytesIO(icc)).profile.xcolor_space.strip() == "GRAY"
+    )
 
 
 def _transform(pixels: NDArray[Any], icc: bytes) -> NDArray[Any]:
@@ -60,8 +59,8 @@ def _transform(pixels: NDArray[Any], icc: bytes) -> NDArray[Any]:
             srgb(),
             colorspace="gray" if grey else "rgb",
             outcolorspace="rgb",
-            intent=_RELATIVE,
-            flags=_EXACT,
+            intent=RELATIVE,
+            flags=EXACT,
         )
     )
 
@@ -80,6 +79,6 @@ def to_srgb(
         return pixels
     assert icc is not None
     try:
-        return _transform(pixels[..., :1] if _is_grey(icc) else pixels, icc)
+        return _transform(pixels[..., :1] if is_grey(icc) else pixels, icc)
     except Exception as error:
         raise PictureError(f"The picture's colour profile can't be used: {error}.") from None

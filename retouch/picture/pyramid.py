@@ -9,8 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.geometry import Rect
-from retouch.picture.model import Picture, to_float
+from retouch.picture.model import Picture
 
 
 def halve(a: NDArray[Any]) -> NDArray[Any]:
@@ -53,12 +54,12 @@ class Pyramid:
                 self._levels.append(halve(self._levels[-1]))
             return self._levels[n]
 
-    def crop(self, rect: Rect, n: int) -> NDArray[np.float32]:
-        """Float pixels of ``rect``, given in pixels of level ``n`` and lying inside it."""
-        return to_float(self.level(n)[rect.y0 : rect.y1, rect.x0 : rect.x1])
+    def crop(self, rect: Rect, n: int) -> Working:
+        """Working values of ``rect``, given in pixels of level ``n`` and lying inside it."""
+        return self.picture.space.to_working(self.level(n)[rect.y0 : rect.y1, rect.x0 : rect.x1])
 
-    def sampled(self, rect: Rect, shape: tuple[int, int]) -> NDArray[np.float32]:
-        """Float pixels of a rectangle of the original, reduced to (rows, cols).
+    def sampled(self, rect: Rect, shape: tuple[int, int]) -> Working:
+        """Working values of a rectangle of the original, reduced to (rows, cols).
 
         It may stick out of the picture, whose border is continued.
         """

@@ -10,12 +10,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.space import settled
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
-from retouch.picture.model import to_integers
 from retouch.render.renderer import Renderer
 
 # Rows rendered at a time: bounds memory and gives steps for the progress. Where passes look far
@@ -44,7 +44,10 @@ def render_whole(
         if cancelled():
             raise Cancelled("The export was cancelled.")
         rect = Rect(0, y, picture.width, min(y + rows, picture.height))
-        out[rect.y0 : rect.y1] = to_integers(plan.view(rect, 0, cancelled), picture.bits)
+        own = picture.pixels[rect.y0 : rect.y1]
+        before = renderer.pyramid.crop(rect, 0)
+        result = plan.view(rect, 0, cancelled)
+        out[rect.y0 : rect.y1] = settled(result, before, own, picture.space, picture.bits)
         progress(rect.y1 / picture.height)
     if picture.grey:
         out[...] = out[..., :1]

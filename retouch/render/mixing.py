@@ -16,6 +16,16 @@ Array = NDArray[np.float32]
 WORTH_PARTING = 500_000
 
 
+def blended(mode: str, below: Array, above: Array) -> Array:
+    """What a blend mode makes of both, and of what lies beyond 0..1 below, which blending knows
+    nothing of.
+    """
+    if mode == "normal":
+        return above
+    inside = np.clip(below, 0, 1)
+    return blend(mode, inside, np.clip(above, 0, 1)) + (below - inside)
+
+
 def mix_into(
     image: Array, here: tuple[slice, slice], above: Array, mode: str, share: Array | float
 ) -> None:
@@ -27,7 +37,7 @@ def mix_into(
         own = np.s_[strip[0] : strip[1]]
         top = rows.start + strip[0]
         below = image[top : rows.start + strip[1], cols]
-        mixed = above[own] if mode == "normal" else blend(mode, below, above[own])
+        mixed = blended(mode, below, above[own])
         if not isinstance(weight, float):
             _lay_over(image, top, cols.start, np.ascontiguousarray(mixed), weight[own])
         elif weight == 1.0:

@@ -9,7 +9,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.blend import blend
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
@@ -17,7 +16,7 @@ from retouch.masks import Zones
 from retouch.passes import registry
 from retouch.processors import CORES, at_once, edges
 from retouch.render.chain import ROOM, Chain
-from retouch.render.mixing import WORTH_PARTING, bend_into, mix_into
+from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
 from retouch.render.previews import Preview
 from retouch.render.rests import Sameness, Wanted
 from retouch.render.stock import AloneKey, BelowKey, Patch, Stock
@@ -239,7 +238,7 @@ class Plan:
             inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
             share = share[inner.within(out)]
         if kind.curve is not None and one.blend == "normal":
-            table = kind.curve(one.settings)
+            table = kind.curve(one.settings, self.stock.wide)
             if table is not None:
                 bend_into(image, inner.within(whole), table, share)
             return
@@ -265,9 +264,7 @@ class Plan:
             self.touching.add(i, upto, image, out, level, share, only)
             return
         above = self.touching.add(i, upto, image.copy(), out, level, 1.0, only)
-        above = np.clip(above, 0, 1, out=above)
-        mixed = blend(one.blend, image, above)
-        image += (mixed - image) * share
+        image += (blended(one.blend, image, above) - image) * share
 
     def _worth_keeping(self, i: int, wide: list[Rect]) -> bool:
         """Whether only the mask of pass ``i`` changes, over and over."""
@@ -293,9 +290,12 @@ class Plan:
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
-            return make(
-                image[outer.within(whole)], one.settings, registry.Place(outer, level, strip)
-            )
+            below, place = image[outer.within(whole)], registry.Place(outer, level, strip)
+            if not self.stock.wide:
+                return make(below, one.settings, place)
+            # What lies beyond sRGB is moved as its nearest colour within is.
+            inside = np.clip(below, 0, 1)
+            return make(inside, one.settings, place) + place.own(below - inside)
 
         margins = 2 * reach * (CORES - 1)
         if inner.width * inner.height < WORTH_PARTING or margins > _MOST_MARGIN * inner.height:

@@ -57,4 +57,5 @@ class Preview:
 
         above = kept.get(AboveKey(whole, self.n), add).change
         own = self.plan.rendered(rect, level, cancelled, self.n)
-        return np.clip(own + above, 0, 1)
+        shown = own + above
+        return shown if self.plan.stock.wide else np.clip(shown, 0, 1)

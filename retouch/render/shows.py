@@ -7,15 +7,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.bands import Sizes, band
+from retouch.colour.depth import to_integers
 from retouch.colour.difference import ciede2000
+from retouch.colour.lab import from_lab, lab_of_pixels
 from retouch.edit.model import Pass
-from retouch.picture import profile as profiles
-from retouch.picture.model import to_integers
 from retouch.render.grid import ViewGrid
 from retouch.render.plan import Plan
 from retouch.render.view import grid_of, seen
@@ -92,17 +91,15 @@ def effect_view(with_it: Pixels, without: Pixels) -> Pixels:
 
 def boosted_view(pixels: Pixels) -> Pixels:
     """Differences of colour raised around the view's typical colour, lightness as it is."""
-    lab = cv2.cvtColor(pixels.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+    lab = lab_of_pixels(pixels)
     middle = np.median(lab[..., 1:].reshape(-1, 2), 0)
     lab[..., 1:] = middle + _BOOST * (lab[..., 1:] - middle)
-    rgb = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
-    return np.asarray(np.clip(rgb * 255 + 0.5, 0, 255), np.uint8)
+    return np.asarray(to_integers(from_lab(lab), 8), np.uint8)
 
 
 def change_view(before: Pixels, after: Pixels) -> Pixels:
     """How much colour has changed (CIEDE2000), in the colours of `CHANGE_STOPS`."""
-    labs = [cv2.cvtColor(p.astype(np.float32) / 255, cv2.COLOR_RGB2LAB) for p in (before, after)]
-    amount = ciede2000(*labs)
+    amount = ciede2000(*(lab_of_pixels(p) for p in (before, after)))
     at = [stop for stop, _ in CHANGE_STOPS]
     channels = [np.interp(amount, at, [c[k] for _, c in CHANGE_STOPS]) for k in range(3)]
     return np.asarray(np.stack(channels, -1) + 0.5, np.uint8)
@@ -117,8 +114,7 @@ def band_view(plan: Plan, grid: ViewGrid, name: str, sizes: Sizes, cancelled: Ca
     here = Sizes(sizes.px_per_mm / (1 << level), sizes.divide_mm)
     found = band(lambda r: plan.view(r, level, cancelled), rect, limits, name, here)
     shown = stretched(np.asarray(grid.laid(found), np.float32), name)
-    pixels = profiles.to_srgb(to_integers(shown, 8), plan.stock.pyramid.picture.icc)
-    return np.ascontiguousarray(pixels, np.uint8)
+    return np.ascontiguousarray(to_integers(shown, 8), np.uint8)
 
 
 def stretched(found: Array, name: str) -> Array:

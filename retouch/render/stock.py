@@ -111,6 +111,8 @@ class Stock:
         self.pyramid = pyramid
         self.bounds = pyramid.picture.bounds
         self.digest = pyramid.picture.digest
+        # Whether values may lie beyond 0..1 (`retouch.colour.space`).
+        self.wide = pyramid.picture.space.wide
         self.shelf = shelf
         memory = memory if memory is not None else Memory(DEFAULT_BUDGET)
         self.masks = Masks(pyramid, memory)

@@ -7,9 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_integers
 from retouch.geometry import Rect
-from retouch.picture import profile as profiles
-from retouch.picture.model import to_integers
 from retouch.processors import CORES, at_once, edges
 from retouch.render.grid import ViewGrid
 from retouch.render.plan import Plan
@@ -68,8 +67,8 @@ def _in_bands(
         return on_screen(plan.view(rect, grid.level, cancelled, around=wide))
 
     def on_screen(image: NDArray[np.float32]) -> NDArray[np.uint8]:
-        pixels = np.asarray(to_integers(image, 8), np.uint8)
-        return np.asarray(profiles.to_srgb(pixels, plan.stock.pyramid.picture.icc), np.uint8)
+        # Working values are sRGB's; what lies beyond is clipped.
+        return np.asarray(to_integers(image, 8), np.uint8)
 
     rect = grid.rect
     count = CORES if rect.width * rect.height >= _WORTH_PARTING else 1

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.colour.likeness import nearness
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, shade, to_lab
+from retouch.skin.colour import moved, shade
 from retouch.skin.smooth import soft, soft_reach_of
 
 Array = NDArray[np.float32]

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, to_lab
+from retouch.skin.colour import moved
 from retouch.skin.smooth import edge_aware, reach_of, soft
 
 Array = NDArray[np.float32]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import from_lab, to_lab
 from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
@@ -20,11 +20,6 @@ SHADE, LIT = 0.35, 1.15
 LIGHT_SKIN = 70.0
 
 
-def to_lab(image: Array) -> Array:
-    """CIELAB (D65) of encoded sRGB, (h, w, 3) float32."""
-    return np.asarray(cv2.cvtColor(image, cv2.COLOR_RGB2LAB), np.float32)
-
-
 def moved(image: Array, change: Array, lab: Array | None = None) -> Array:
     """The image with its colours moved by ``change`` in CIELAB; ``lab``: what they are, if known.
 
@@ -35,19 +30,15 @@ def moved(image: Array, change: Array, lab: Array | None = None) -> Array:
     where = _moving(change)
     if len(where) > MOST_PICKED * h * w:
         lab = to_lab(image) if lab is None else lab
-        return _added(image, _rgb(lab + change), _rgb(lab))
+        return _added(image, from_lab(lab + change), from_lab(lab))
     out = np.array(image, np.float32)
     if not len(where):
         return out
     there, by = (np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, change))
     known = to_lab(there) if lab is None else lab.reshape(-1, 3)[where][None]
-    values = _added(there, _rgb(known + by), _rgb(known))
+    values = _added(there, from_lab(known + by), from_lab(known))
     out.reshape(-1, 3)[where] = values[0]
     return out
-
-
-def _rgb(lab: Array) -> Array:
-    return np.asarray(cv2.cvtColor(np.ascontiguousarray(lab), cv2.COLOR_LAB2RGB), np.float32)
 
 
 @compiled

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
-from retouch.skin.colour import chroma, moved, to_lab
+from retouch.skin.colour import chroma, moved
 from retouch.skin.smooth import reach_of, soft
 
 Array = NDArray[np.float32]

@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import beside_light_skin, moved, shade, smooth, to_lab
+from retouch.skin.colour import beside_light_skin, moved, shade, smooth
 from retouch.skin.smooth import factor_of, reduced, soft, soft_reach_of, spread
 
 Array = NDArray[np.float32]

@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import moved, to_lab
+from retouch.skin.colour import moved
 from retouch.skin.smooth import reach_of, soft
 
 Array = NDArray[np.float32]

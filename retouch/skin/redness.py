@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import (
@@ -16,7 +17,6 @@ from retouch.skin.colour import (
     moved,
     shade,
     smooth,
-    to_lab,
 )
 from retouch.skin.smooth import (
     blurred_cells,

@@ -43,9 +43,9 @@ def _with_pass(one, image, level, changes, pyramid, zones):
         if one.blend == "normal":
             return _added(out, changes, level, share)
         above = np.clip(_added(out.copy(), changes, level, 1.0), 0, 1)
-        return out + (blend(one.blend, out, above) - out) * share
+        return out + (blend(one.blend, np.clip(out, 0, 1), above) - out) * share
     if kind.curve is not None and one.blend == "normal":
-        table = kind.curve(one.settings)
+        table = kind.curve(one.settings, False)
         if table is not None:
             bend_into(out, here, table, share)
         return out

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from retouch.bands import BANDS, LIMITS_MM, PARTS, Sizes, band, split
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, propose_source
 from retouch.tests.scenes import skin
 

@@ -12,8 +12,8 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks import scoring
+from retouch.colour.depth import to_float
 from retouch.picture import read
-from retouch.picture.model import to_float
 
 ROOT = Path(__file__).resolve().parents[2]
 PHOTO = ROOT / "demo" / "portraits" / "eli.jpg"

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads
 from retouch.geometry import Rect
@@ -13,7 +14,6 @@ from retouch.heal import Footprint
 from retouch.heal.copying import clone, coverage
 from retouch.memory import Memory
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 
 SIZE = 200

@@ -10,11 +10,11 @@ import numpy as np
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from benchmarks import scoring
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit
 from retouch.edit.form import from_data
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 from retouch.skin.smooth import edge_aware, soft
 from retouch.tests.scenes import skin

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from skimage.color import rgb2lab
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit
 from retouch.edit.form import from_data
 from retouch.face import Analysis
@@ -19,7 +20,6 @@ from retouch.passes import registry
 from retouch.passes.dodge_burn import weight
 from retouch.passes.settings import check_all
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 from retouch.routines import ROUTINES
 from retouch.tests.scenes import skin

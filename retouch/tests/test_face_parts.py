@@ -8,8 +8,9 @@ from typing import Any
 import cv2
 import numpy as np
 
+from retouch.colour.lab import lab_of_pixels as lab
 from retouch.face import landmarks as lm
-from retouch.face.classes import classify, lab
+from retouch.face.classes import classify
 from retouch.face.find import Face
 from retouch.face.frame import cut, distance, fill, ramp
 from retouch.face.iris import Iris

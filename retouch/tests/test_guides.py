@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads, schema
 from retouch.errors import EditError
@@ -13,7 +14,6 @@ from retouch.geometry import Rect
 from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, changed_region, propose_source
 from retouch.tests.scenes import skin, spot
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import EVERYTHING, Area, Mask, MaskStroke, OutlineShape, ZoneShape
 from retouch.face.cover import strands
@@ -14,7 +15,6 @@ from retouch.geometry import Rect
 from retouch.masks import extent
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, shows
 from retouch.tests.scenes import skin, spot
 

@@ -8,12 +8,12 @@ from unittest.mock import patch
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import EVERYTHING, Mask, MaskStroke
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 from retouch.render.proposing import propose_source
 from retouch.render.touching import Touching

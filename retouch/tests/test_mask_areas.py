@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from skimage.color import rgb2lab
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import (
     Area,
@@ -25,7 +26,6 @@ from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.masks.ground import in_range
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, changed_region
 
 SQUARE = OutlineShape(((40.0, 40.0), (120.0, 40.0), (120.0, 120.0), (40.0, 120.0)))

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads
 from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
@@ -14,7 +15,6 @@ from retouch.errors import EditError
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, changed_region
 from retouch.tests.scenes import skin
 

@@ -7,13 +7,13 @@ import unittest
 
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads
 from retouch.errors import EditError
 from retouch.geometry import Rect
 from retouch.heal import outline
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, propose_source
 from retouch.tests.scenes import skin, spot
 

@@ -10,13 +10,13 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Mask, Pass, Touch
 from retouch.edit.mask import Area, GradientShape, MaskStroke, OutlineShape, RangeShape, ZoneShape
 from retouch.geometry import Rect
 from retouch.masks.ground import ground
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer, shows
 from retouch.tests import plain
 from retouch.tests.scenes import skin, spot

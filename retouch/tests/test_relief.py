@@ -10,11 +10,11 @@ import numpy as np
 from skimage.color import rgb2lab
 from skimage.feature import hessian_matrix, hessian_matrix_eigvals
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 from retouch.skin.lines import lines
 from retouch.tests.scenes import skin

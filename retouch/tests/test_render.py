@@ -13,6 +13,7 @@ import numpy as np
 
 from benchmarks import scoring
 from retouch.colour import lab
+from retouch.colour.depth import to_float, to_integers
 from retouch.colour.difference import ciede2000
 from retouch.colour.transfer import to_encoded, to_linear
 from retouch.edit import Edit, Pass, Touch
@@ -20,7 +21,6 @@ from retouch.edit.form import from_data, to_data
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_float, to_integers
 from retouch.render import Renderer, changed_region, propose_source, render_view
 from retouch.render.export import in_srgb, render_whole, resized
 from retouch.tests.scenes import skin, spot

@@ -11,8 +11,8 @@ import colour
 import cv2
 import numpy as np
 
+from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
-from retouch.skin.colour import to_lab
 from retouch.skin.light import less_shine, lifted, shine, violet
 from retouch.skin.redness import less_red
 

@@ -8,6 +8,7 @@ from types import SimpleNamespace
 import numpy as np
 from scipy import ndimage
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, loads
 from retouch.face import landmarks as lm
@@ -15,7 +16,6 @@ from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.heal.turned import Turn, turned
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.render import Renderer
 
 WHOLE = Rect(0, 0, 200, 160)

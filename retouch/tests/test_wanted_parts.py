@@ -13,12 +13,13 @@ from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
 
 from retouch.colour.blend import MODES, blend
+from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.processors import edges
 from retouch.render.mixing import mix_into
 from retouch.skin import alike, blemish, even, light, lines, redness
-from retouch.skin.colour import moved, to_lab
+from retouch.skin.colour import moved
 from retouch.skin.smooth import edge_aware, soft
 from retouch.tests.scenes import skin, spot
 

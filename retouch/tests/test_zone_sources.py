@@ -9,13 +9,13 @@ from typing import Any, cast
 import cv2
 import numpy as np
 
+from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Touch
 from retouch.face import Analysis
 from retouch.geometry import Rect
 from retouch.guidance import avoidance, keep_to_zone, prepare
 from retouch.guidance.groups import GROUPS, beside, group_of_zone
 from retouch.picture import Picture, Pyramid
-from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin
 
 BOUNDS = Rect(0, 0, 200, 160)

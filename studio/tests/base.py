@@ -13,8 +13,8 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase, override_settings
 
+from retouch.colour.depth import to_integers
 from retouch.picture import Output, Picture, encode, read_bytes
-from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin, spot
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk, library

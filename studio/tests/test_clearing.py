@@ -11,8 +11,8 @@ import numpy as np
 from django.conf import settings
 from django.db import connection
 
+from retouch.colour.depth import to_integers
 from retouch.picture import Output, Picture, encode, read_bytes
-from retouch.picture.model import to_integers
 from retouch.tests.scenes import skin
 from studio.portraits.services import desk, working
 from studio.tests.base import SPOTS, StudioTest

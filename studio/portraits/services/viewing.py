@@ -12,7 +12,7 @@ import simplejpeg
 from numpy.typing import NDArray
 
 from retouch.bands import BANDS, PARTS
-from retouch.colour.likeness import to_lab
+from retouch.colour.lab import to_lab
 from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect

@@ -6,8 +6,8 @@ import numpy as np
 from playwright.sync_api import expect
 
 from benchmarks import scoring
+from retouch.colour.depth import to_float
 from retouch.picture import read
-from retouch.picture.model import to_float
 from studio.tests.browser.base import PASSWORD, BrowserTest
 
 
