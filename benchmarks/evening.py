@@ -16,7 +16,7 @@ import json
 import subprocess
 import sys
 import tempfile
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -32,17 +32,13 @@ from benchmarks.speed import large_portrait
 from retouch.bands.decompose import LIMITS_MM
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit
-from retouch.edit.form import from_data, to_data
-from retouch.face import SKIN_OF_FACE, Analysis, analyse
+from retouch.edit.form import to_data
+from retouch.face import Analysis, analyse
 from retouch.face.analysis import save
-from retouch.face.complexion import complexion
-from retouch.face.cover import FaceZones
-from retouch.guidance import avoidance, keep_to_zone, to_clear, to_keep, usual_mask
-from retouch.heal.order import outside_in
-from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, read, write
-from retouch.render import Renderer, propose_source
-from retouch.routines import routine
+from retouch.work import Bench, perform
+from retouch.work.bench import bench_for
+from retouch.work.operations import ApplyRoutine
 
 Array = NDArray[np.float32]
 
@@ -61,67 +57,20 @@ class Score:
     outside: float
 
 
-@dataclass(frozen=True)
-class Sitting:
+def sitting(picture: Picture, analysis: Analysis) -> Bench:
     """A portrait ready for routines: its renderer and what is known of its faces."""
-
-    renderer: Renderer
-    analysis: Analysis
-
-
-def sitting(picture: Picture, analysis: Analysis) -> Sitting:
-    pyramid = Pyramid(picture)
-    zones = lambda edit: FaceZones(analysis, edit, pyramid)  # noqa: E731
-    return Sitting(Renderer(pyramid, zones=zones), analysis)
+    return bench_for(Pyramid(picture), analysis)
 
 
 @lru_cache(maxsize=1)
-def of_person(name: str) -> Sitting:
+def of_person(name: str) -> Bench:
     """A demo person's portrait."""
     return sitting(read(DEMO / "portraits" / f"{name}.jpg"), understand(name).analysis)
 
 
-def made(one: Sitting, kind: str, strength: float = 100.0, **settings: object) -> dict[str, Any]:
-    """A pass as a routine makes it: on its usual zones, with the face's scale and colours."""
-    declared = registry.kind(kind)
-    own = {"px_per_mm": one.analysis.faces[0].scale.px_per_mm}
-    for what, where in (("skin", SKIN_OF_FACE), ("lip", ("lip_upper", "lip_lower"))):
-        colour = complexion(one.analysis, one.renderer.pyramid, zones=where)
-        own |= {f"{what}_{c}": v for c, v in zip("lab", colour, strict=True)}
-    filled = {s.name: own[s.auto] for s in declared.settings if s.auto in own}
-    return {"id": kind, "kind": kind, "strength": strength, "settings": {**filled, **settings},
-            "mask": usual_mask(declared, to_keep(one.analysis, Edit()))}  # fmt: skip
-
-
-def healed(one: Sitting) -> Edit:
-    """The marks proposed for clearing healed as a routine heals them."""
-    spots = to_clear(one.analysis, Edit())
-    edit = _heals([])
-    for n in outside_in(spots):
-        x, y, radius = spots[n]
-        touch = {"id": f"t{n}", "path": [[x, y]], "source": [0, 0],
-                 "values": {"radius_px": round(2 * radius) / 2}}  # fmt: skip
-        new = _heals([touch]).passes[0].touches[0]
-        new = keep_to_zone(one.analysis, replace(new, source=None), one.renderer.bounds)
-        avoid = avoidance(one.analysis, edit, new)
-        found = propose_source(one.renderer, edit, "heal", new, avoid=avoid)
-        if found:
-            heal = edit.passes[0]
-            touches = (*heal.touches, replace(new, source=found[0]))
-            edit = Edit((replace(heal, touches=touches),))
-    return edit
-
-
-def _heals(touches: list[dict[str, Any]]) -> Edit:
-    return from_data({"version": 1, "passes": [{"id": "heal", "kind": "heal", "touches": touches}]})
-
-
-def everyday(one: Sitting, which: str = "everyday") -> Edit:
+def everyday(one: Bench, which: str = "everyday") -> Edit:
     """A routine that ships, fitted to a portrait."""
-    steps = routine(which)
-    assert steps is not None
-    passes = [made(one, s.kind, s.strength, **s.settings) for s in steps.steps]
-    return Edit(healed(one).passes + from_data({"version": 1, "passes": passes}).passes)
+    return perform(Edit(), ApplyRoutine(which), one).edit
 
 
 def score(name: str, got: Array) -> Score:

@@ -19,6 +19,7 @@ from benchmarks.scoring import PEOPLE, load
 from retouch.bands.decompose import LIMITS_MM
 from retouch.geometry import Rect
 from retouch.passes import registry
+from retouch.passes.ways import Pixels, Place
 
 Array = NDArray[np.float32]
 
@@ -30,10 +31,10 @@ _AMOUNTS = {"middle": -60.0, "broad": -40.0}
 
 def _ours(image: Array, scale: float) -> Array:
     kind = registry.kind("skin_bands")
-    assert kind.pixels is not None
-    settings = {s.name: s.default for s in kind.settings} | _AMOUNTS | {"px_per_mm": scale}
+    assert isinstance(kind.way, Pixels)
+    values = {s.name: s.default for s in kind.settings} | _AMOUNTS | {"px_per_mm": scale}
     rect = Rect(0, 0, image.shape[1], image.shape[0])
-    return kind.pixels(image, settings, registry.Place(rect, 0))
+    return kind.way.make(image, values, Place(rect, 0))
 
 
 def _size(scale: float) -> float:

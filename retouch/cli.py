@@ -7,15 +7,23 @@ import json
 import math
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
 
-from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads, schema
-from retouch.errors import EditError, RetouchError
+from retouch.edit import Edit, Touch
+from retouch.edit.form import completed_touch, dumps, loads, schema
+from retouch.errors import EditError, FacesMissing, RetouchError
+from retouch.face import Analysis, analyse, load, save
 from retouch.heal.order import outside_in
 from retouch.passes import registry
-from retouch.passes.settings import check_all
-from retouch.picture import Output, Pyramid, format_of, read, write
-from retouch.render import Renderer, in_srgb, propose_source, render_whole, resized
+from retouch.picture import Output, Picture, Pyramid, format_of, read, write
+from retouch.render import in_srgb, render_whole, resized
+from retouch.work import Bench, perform
+from retouch.work.bench import bench_for, with_touches
+from retouch.work.hints import hints_of
+from retouch.work.operations import AddPass, AddTouch, ApplyRoutine, NewTouch
+from retouch.work.ready import ROUTINES
+from retouch.work.sources import sourced
 
 EXIT_OK, EXIT_BAD_INPUT, EXIT_BAD_USE = 0, 1, 2
 
@@ -49,6 +57,15 @@ def build_parser() -> argparse.ArgumentParser:
         "--softness", type=float, default=20.0, metavar="PERCENT",
         help="how much of the brush's radius fades, for --heal (default 20)",
     )  # fmt: skip
+    parser.add_argument(
+        "--routine", choices=[r.name for r in ROUTINES], help="apply a routine, after --heal"
+    )
+    parser.add_argument(
+        "--faces", metavar="auto|off|FILE",
+        help="look at the faces (auto), don't (off), or take what was found from a file; "
+        "by default they are looked at where the edit or the routine needs it",
+    )  # fmt: skip
+    parser.add_argument("--save-faces", metavar="FILE", help="write what was found of the faces")
     parser.add_argument(
         "--save-edit", metavar="FILE", help="write the edit with its chosen sources as JSON"
     )
@@ -93,13 +110,18 @@ def _run(options: argparse.Namespace) -> None:
     if options.long_side is not None and options.long_side < 16:
         raise EditError("--long-side has to be 16 pixels or more.")
     spots = [_spot(text) for text in options.heal]
-    edit = _read_edit(options.edit) if options.edit else Edit()
-    picture = read(options.photo)
-    renderer = Renderer(Pyramid(picture))
-    edit = _with_sources(renderer, edit)
+    edit = loads(_read_text(options.edit)) if options.edit else Edit()
+    pyramid = Pyramid(read(options.photo))
+    analysis = _faces(options, edit, pyramid.picture)
+    bench = bench_for(pyramid, analysis)
+    if options.save_faces and analysis is not None:
+        save(analysis, Path(options.save_faces))
+    edit = with_sources(bench, edit)
     if spots:
-        edit = heal_spots(renderer, edit, spots, options.softness)
-    result = render_whole(renderer, edit)
+        edit = heal_spots(bench, edit, spots, options.softness)
+    if options.routine:
+        edit = perform(edit, ApplyRoutine(options.routine), bench).edit
+    result = render_whole(bench.renderer, edit)
     if options.profile == "srgb":
         result = in_srgb(result)
     if options.long_side is not None:
@@ -113,6 +135,27 @@ def _run(options: argparse.Namespace) -> None:
             raise EditError(f"The edit can't be saved: {error.strerror}.") from None
 
 
+def _faces(options: argparse.Namespace, edit: Edit, picture: Picture) -> Analysis | None:
+    """The analysis of the faces: given as a file, made here, or None where nothing asks for it.
+
+    An edit that names its analysis gets that one or none, unless another is asked for.
+    """
+    how = options.faces
+    if how == "off":
+        return None
+    if how not in (None, "auto"):
+        return load(Path(how))
+    if how is None and not (edit.needs_faces or options.routine or options.save_faces):
+        return None
+    found = analyse(picture, hints_of(edit))
+    if how is None and edit.needs_faces and edit.analysis not in ("", found.key):
+        raise FacesMissing(
+            "This edit was made on another analysis of the faces than the one found here. Give that "
+            "with --faces FILE, or take the one found here with --faces auto."
+        )
+    return found
+
+
 def _spot(text: str) -> tuple[float, float, float]:
     try:
         x, y, r = (float(part) for part in text.split(","))
@@ -123,57 +166,52 @@ def _spot(text: str) -> tuple[float, float, float]:
     return x, y, r
 
 
-def _read_edit(path: str) -> Edit:
+def _read_text(path: str) -> str:
     try:
         with open(path, encoding="utf-8") as file:
-            return loads(file.read())
+            return file.read()
     except FileNotFoundError:
         raise EditError(f"There is no file {path!r}.") from None
     except (OSError, UnicodeDecodeError):
         raise EditError(f"{path!r} can't be read as a text file.") from None
 
 
-def _with_sources(renderer: Renderer, edit: Edit) -> Edit:
-    """The edit with a source for every touch that has none yet, in order."""
-    done: list[Pass] = []
-    for one in edit.passes:
-        current = Pass(**{**one.__dict__, "touches": ()})
-        for touch in one.touches:
-            current = _add(renderer, Edit((*done, current)), current, touch)
-        done.append(current)
-    return Edit(tuple(done))
-
-
-def _add(renderer: Renderer, edit: Edit, one: Pass, touch: Touch) -> Pass:
-    if touch.source is None:
-        found = propose_source(renderer, edit, one.id, touch, 1)
-        if not found:
-            raise EditError(f"Touch {touch.id!r} lies where no source can be found for it.")
-        touch = Touch(touch.id, touch.path, touch.values, found[0])
-    return Pass(**{**one.__dict__, "touches": (*one.touches, touch)})
+def with_sources(bench: Bench, edit: Edit) -> Edit:
+    """The edit with a source for every touch that needs one and has none yet, in order."""
+    for n, one in enumerate(edit.passes):
+        for m, touch in enumerate(one.touches):
+            if touch.source is None and touch.enabled:
+                # What lies above it isn't asked.
+                below = replace(edit.passes[n], touches=edit.passes[n].touches[:m])
+                so_far = replace(edit, passes=(*edit.passes[:n], below))
+                found = sourced(bench, so_far, below, touch)
+                if found is not touch:
+                    touches = edit.passes[n].touches
+                    edit = with_touches(edit, n, (*touches[:m], found, *touches[m + 1 :]))
+    return edit
 
 
 def heal_spots(
-    renderer: Renderer, edit: Edit, spots: list[tuple[float, float, float]], softness: float
+    bench: Bench, edit: Edit, spots: list[tuple[float, float, float]], softness: float
 ) -> Edit:
     """The edit with one more pass that heals the spots (x, y, radius), sources chosen."""
-    kind = registry.kind("heal")
-    assert kind.touches is not None
     taken = {p.id for p in edit.passes} | {t.id for p in edit.passes for t in p.touches}
     ident = next(f"heal-{n}" for n in range(1, len(taken) + 2) if f"heal-{n}" not in taken)
-    bounds = renderer.bounds
-    one = Pass(ident, "heal", "Spots", check_all(kind.settings, {}, "heal"))
+    bounds = bench.renderer.bounds
+    kind = registry.kind("heal")
+    edit = AddPass(kind.name, id=ident, name="Spots").perform(edit, bench).edit
     for n in outside_in(spots):
         x, y, r = spots[n]
         where = f"--heal {x:g},{y:g},{r:g}"
-        values = check_all(kind.touches.settings, {"radius_px": r, "softness": softness}, where)
-        touch = Touch(f"{ident}-{n + 1}", ((x, y),), values)
-        if kind.touches.writes(touch, bounds).empty:
+        values = {"radius_px": r, "softness": softness}
+        touch = completed_touch(Touch(f"{ident}-{n + 1}", ((x, y),), values), kind, where)
+        if kind.touches is not None and kind.touches.writes(touch, bounds).empty:
             raise EditError(
                 f"{where} lies outside of the picture ({bounds.width} x {bounds.height})."
             )
-        one = _add(renderer, Edit((*edit.passes, one)), one, touch)
-    return Edit((*edit.passes, one))
+        new = NewTouch(touch.path, touch.id, touch.values)
+        edit = AddTouch(kind.name, new, pass_id=ident).perform(edit, bench).edit
+    return edit
 
 
 def print_schema() -> None:

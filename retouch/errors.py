@@ -13,6 +13,10 @@ class EditError(RetouchError):
     """An edit (passes, touches, settings) that breaks the declared form or ranges."""
 
 
+class FacesMissing(RetouchError):
+    """An edit hangs on the faces of its picture, and what is known of them is missing."""
+
+
 class ViewError(RetouchError):
     """A view that can't be shown: no size, or a scale at which nothing would be seen."""
 

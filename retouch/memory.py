@@ -149,6 +149,13 @@ class Part(Generic[V]):
         with self._lock:
             return key in self.entries
 
+    def drop(self, key: Hashable) -> None:
+        """Forget one entry, if it is there."""
+        with self._lock:
+            old = self.entries.pop(key, None)
+            if old is not None:
+                self.used -= old.nbytes
+
     def drop_oldest(self) -> None:
         """Forget what was used longest ago; under the memory's lock."""
         _, old = self.entries.popitem(last=False)

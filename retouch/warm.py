@@ -11,14 +11,15 @@ from retouch import heal
 from retouch.colour.curve import ramp
 from retouch.colour.depth import to_integers
 from retouch.colour.difference import ciede2000
-from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
+from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.edit.values import Value
 from retouch.face.cover import strands
 from retouch.fill import fill
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.memory import Memory
 from retouch.passes import registry
-from retouch.passes.settings import Value
+from retouch.passes.ways import Pixels, Place
 from retouch.picture import Picture, Pyramid
 from retouch.render.mixing import add_into, bend_into, mix_into
 
@@ -52,8 +53,8 @@ def warm() -> None:
     flushed = plain * np.array([1.3, 0.8, 0.75], np.float32)
     for picture in (np.concatenate([plain[:120], flushed[:120]]), flushed):
         for kind in registry.all_kinds():
-            if kind.pixels is not None:
-                kind.pixels(picture, _at_work(kind), registry.Place(bounds, 0))
+            if isinstance(kind.way, Pixels):
+                kind.way.make(picture, _at_work(kind), Place(bounds, 0))
     ciede2000(plain, flushed)
     strands(plain)
     _lay(plain)
@@ -77,13 +78,13 @@ def _paint(plain: heal.Array) -> None:
     masks = Masks(Pyramid(Picture(to_integers(plain, 8))), Memory(1 << 26))
     path = ((60.0, 60.0), (90.0, 80.0))
     strokes = tuple(MaskStroke(path, 20.0, flow=flow, reveal=flow < 30) for flow in (100, 40, 20))
-    box = Area(OutlineShape(((30.0, 30.0), (150.0, 40.0), (90.0, 160.0))))
+    box = OutlineArea(((30.0, 30.0), (150.0, 40.0), (90.0, 160.0)))
     masks.draw(Mask((box,), strokes=strokes), Rect(20, 20, 200, 200), 0)
 
 
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:
     """Settings with which a pass does something, its texture included."""
-    own = {s.name: s.default for s in kind.settings}
+    own = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     return own | {n: 20.0 for n in ("fresh", "towards", "amount") if n in own}
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 from typing import Any
 
@@ -10,7 +11,9 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
+from retouch.edit.words import refused
 from retouch.errors import RetouchError
+from retouch.work import Refused
 from studio.accounts.api import router as accounts
 from studio.accounts.preferences import router as preferences
 from studio.errors import Problem
@@ -46,6 +49,22 @@ def _problem(request: HttpRequest, error: Problem) -> HttpResponse:
     return _answer(request, error.status, error.body)
 
 
+# What the core refuses because something isn't there.
+_MISSING = (
+    "no_such_pass",
+    "no_such_touch",
+    "no_such_face",
+    "no_such_routine",
+    "no_such_edit",
+)
+
+
+@api.exception_handler(Refused)
+def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    status = 404 if error.code in _MISSING else 422
+    return _answer(request, status, {"code": error.code, "message": str(error)})
+
+
 @api.exception_handler(RetouchError)
 def _retouch(request: HttpRequest, error: RetouchError) -> HttpResponse:
     return _answer(request, 422, {"code": "not_possible", "message": str(error)})
@@ -68,10 +87,26 @@ def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
 
 @api.exception_handler(ValidationError)
 def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    said = _in_words(request, error)
+    if said is not None:
+        return _answer(request, 422, {"code": "not_valid", "message": said})
     first = error.errors[0] if error.errors else {}
     where = ".".join(str(p) for p in first.get("loc", ())[1:] if p != "body")
     text = f"{where}: {first.get('msg', 'not valid')}." if where else "The request isn't valid."
     return _answer(request, 422, {"code": "not_valid", "message": text})
+
+
+def _in_words(request: HttpRequest, error: ValidationError) -> str | None:
+    """What is wrong with a JSON body, as the core says it; None for other requests."""
+    depth = 2  # "body", and the name of the view's parameter
+    found = [{**e, "loc": tuple(e["loc"])[depth:]} for e in error.errors]
+    if not found or error.errors[0]["loc"][0] != "body" or not found[0]["loc"]:
+        return None
+    try:
+        data = json.loads(request.body)
+        return str(refused(found, data, ""))
+    except (ValueError, KeyError, IndexError, TypeError, RecursionError):
+        return None
 
 
 @api.exception_handler(Exception)

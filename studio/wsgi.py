@@ -4,3 +4,8 @@ from django.core.wsgi import get_wsgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 application = get_wsgi_application()
+
+# What the last stop cut short goes on.
+from studio.portraits.services import analysing, delivering, jobs  # noqa: E402, F401
+
+jobs.resume()

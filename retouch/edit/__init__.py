@@ -1,6 +1,6 @@
 """Edits: the data, and their JSON form."""
 
 from retouch.edit.mask import Mask
-from retouch.edit.model import Edit, Pass, Touch
+from retouch.edit.model import Edit, Fit, Pass, Touch
 
-__all__ = ["Edit", "Mask", "Pass", "Touch"]
+__all__ = ["Edit", "Fit", "Mask", "Pass", "Touch"]

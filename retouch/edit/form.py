@@ -3,28 +3,43 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from collections.abc import Hashable, Mapping
+from dataclasses import replace
+from functools import lru_cache
+from typing import Any, TypeVar
 
-from retouch.colour.blend import MODES
-from retouch.edit.checking import (
-    FAR,
-    ID,
-    MOST_POINTS,
-    POINT_SCHEMA,
-    id_of,
-    list_of,
-    object_of,
-    points_of,
-)
-from retouch.edit.mask_form import mask_from_data, mask_schema, mask_to_data
-from retouch.edit.model import VERSION, Edit, Pass, Touch
+from pydantic import TypeAdapter, ValidationError
+
+from retouch.edit.mask import GradientArea, Ground, MaskStroke, RangeArea
+from retouch.edit.model import VERSION, Edit, Fit, Pass, Touch
+from retouch.edit.upgrade import upgraded, upgraded_pass
+from retouch.edit.words import refusal
 from retouch.errors import EditError
 from retouch.passes import registry
-from retouch.passes.settings import check_all, check_number
+from retouch.passes.settings import Setting, check_all
 
-_MOST_TOUCHES = 20_000
-_MOST_PASSES = 500
-_MOST_SPARED = 64
+T = TypeVar("T")
+
+
+@lru_cache(maxsize=64)
+def adapter(kind: Hashable) -> TypeAdapter[Any]:
+    """Parses and writes the data of a class of this package."""
+    return TypeAdapter(kind)  # type: ignore[arg-type]  # any annotation
+
+
+def parsed(kind: type[T], data: Any, where: str = "") -> T:
+    """Data of a class by itself; `EditError` names what is wrong with it."""
+    try:
+        return adapter(kind).validate_python(data)  # type: ignore[no-any-return, arg-type]
+    except ValidationError as error:
+        raise refusal(error, data, where) from None
+    except RecursionError:
+        raise EditError("This is nested too deeply.") from None
+
+
+def plain(value: Any, kind: Any = None) -> Any:
+    """Plain data of a value, ready for JSON."""
+    return adapter(kind or type(value)).dump_python(value, mode="json")  # type: ignore[arg-type]
 
 
 def loads(text: str) -> Edit:
@@ -50,124 +65,96 @@ def dumps(edit: Edit) -> str:
 
 
 def from_data(data: Any) -> Edit:
-    """An edit from parsed JSON, checked against the registry."""
-    body = object_of(data, "The edit", {"version", "passes"}, {"version", "passes"})
-    if body["version"] != VERSION or isinstance(body["version"], bool):
-        raise EditError(f"Edits of version {body['version']!r} can't be read here, only {VERSION}.")
-    passes = tuple(
-        pass_from_data(p, f"pass {i + 1}")
-        for i, p in enumerate(list_of(body["passes"], "passes", _MOST_PASSES))
-    )
-    _unique([p.id for p in passes], "passes")
-    _unique([t.id for p in passes for t in p.touches], "touches")
-    return Edit(passes)
+    """An edit from parsed JSON, checked against the registry; of this version or an earlier one."""
+    body = upgraded(data)
+    if isinstance(body, dict):
+        for name in ("version", "passes"):
+            if name not in body:
+                raise EditError(f"The edit lacks {name!r}.")
+        if body["version"] != VERSION or isinstance(body["version"], bool):
+            raise EditError(
+                f"Edits of version {body['version']!r} can't be read here, only up to {VERSION}."
+            )
+        _check_kinds(body["passes"])
+    edit = parsed(Edit, body)
+    passes = tuple(completed(p, f"Pass {n + 1}") for n, p in enumerate(edit.passes))
+    edit = replace(edit, passes=passes)
+    check_ids(edit)
+    return edit
+
+
+def _check_kinds(passes: Any) -> None:
+    """Refuse unknown kinds, and touches where there can be none, before anything finer."""
+    for n, one in enumerate(passes if isinstance(passes, list) else ()):
+        name = one.get("kind") if isinstance(one, dict) else None
+        if isinstance(name, str) and not registry.kind(name).holds_touches and one.get("touches"):
+            raise EditError(f"Pass {n + 1} ({name}) holds no touches.")
 
 
 def to_data(edit: Edit) -> dict[str, Any]:
     """Plain data of an edit, ready for JSON."""
-    return {"version": edit.version, "passes": [pass_to_data(p) for p in edit.passes]}
+    return plain(edit)  # type: ignore[no-any-return]
 
 
-def pass_from_data(data: Any, where: str = "pass") -> Pass:
+def pass_from_data(data: Any, where: str = "Pass") -> Pass:
     """A checked pass from parsed JSON."""
-    optional = {"name", "settings", "mask", "strength", "blend", "enabled", "stage_on", "touches"}
-    body = object_of(data, where, {"id", "kind"} | optional, {"id", "kind"})
-    if not isinstance(body["kind"], str):
-        raise EditError(f"{where}: kind has to be a text.")
-    kind = registry.kind(body["kind"])
+    return completed(parsed(Pass, upgraded_pass(data), where), where)
+
+
+def touch_from_data(data: Any, kind: registry.PassKind, where: str = "Touch") -> Touch:
+    """A checked touch from parsed JSON."""
+    return completed_touch(parsed(Touch, data, where), kind, where)
+
+
+def completed(one: Pass, where: str = "Pass") -> Pass:
+    """A pass with all its kind's settings, checked against what the kind declares."""
+    kind = registry.kind(one.kind)
     where = f"{where} ({kind.name})"
-    settings = body.get("settings", {})
-    if not isinstance(settings, dict):
-        raise EditError(f"{where}: settings have to be an object.")
-    blend = body.get("blend", "normal")
-    if not isinstance(blend, str) or blend not in MODES:
-        raise EditError(f"{where}: there is no blend mode {blend!r}.")
-    enabled = body.get("enabled", True)
-    if not isinstance(enabled, bool):
-        raise EditError(f"{where}: enabled is true or false, not {enabled!r}.")
-    stage_on = body.get("stage_on", True)
-    if not isinstance(stage_on, bool):
-        raise EditError(f"{where}: stage_on is true or false, not {stage_on!r}.")
-    name = body.get("name", "")
-    if not isinstance(name, str) or len(name) > 200:
-        raise EditError(f"{where}: name has to be a text of at most 200 characters.")
-    touches = list_of(body.get("touches", []), f"{where}: touches", _MOST_TOUCHES)
-    if touches and kind.touches is None:
+    if one.touches and not kind.holds_touches:
         raise EditError(f"{where} holds no touches.")
-    return Pass(
-        id=id_of(body["id"], where),
-        kind=kind.name,
-        name=name,
-        settings=check_all(kind.settings, settings, where),
-        mask=mask_from_data(body.get("mask", {}), where),
-        strength=check_number(body.get("strength", 100), 0, 100, f"{where}: strength"),
-        blend=blend,
-        enabled=enabled,
-        stage_on=stage_on,
+    for n, area in enumerate(one.mask.areas):
+        _check_area(area, f"{where}, area {n + 1}")
+    return replace(
+        one,
+        settings=check_all(kind.settings, one.settings, where),
+        fit=_completed_fit(one.fit, kind, where),
         touches=tuple(
-            touch_from_data(t, kind, f"{where}, touch {i + 1}") for i, t in enumerate(touches)
+            completed_touch(t, kind, f"{where}, touch {n + 1}") for n, t in enumerate(one.touches)
         ),
     )
 
 
-def pass_to_data(one: Pass, with_touches: bool = True, with_strokes: bool = True) -> dict[str, Any]:
-    """Plain data of a pass; without its touches and the strokes of its mask on wish."""
-    data: dict[str, Any] = {
-        "id": one.id,
-        "kind": one.kind,
-        "name": one.name,
-        "settings": dict(one.settings),
-        "mask": mask_to_data(one.mask, with_strokes),
-        "strength": one.strength,
-        "blend": one.blend,
-        "enabled": one.enabled,
-        "stage_on": one.stage_on,
-    }
-    if with_touches:
-        data["touches"] = [touch_to_data(t) for t in one.touches]
-    return data
+def _completed_fit(fit: Fit, kind: registry.PassKind, where: str) -> Fit:
+    if not fit.values and not kind.fitted:
+        return fit
+    values = check_all(kind.fitted, fit.values, f"{where}: fit")
+    return replace(fit, values={n: float(v) for n, v in values.items()})
 
 
-def touch_from_data(data: Any, kind: registry.PassKind, where: str = "touch") -> Touch:
-    """A checked touch from parsed JSON."""
-    if kind.touches is None:
+def completed_touch(touch: Touch, kind: registry.PassKind, where: str = "Touch") -> Touch:
+    """A touch with all values that its kind of pass declares, checked."""
+    if not kind.holds_touches:
         raise EditError(f"A pass of the kind {kind.name} holds no touches.")
-    fields = {"id", "path", "values", "source", "spare", "enabled"}
-    body = object_of(data, where, fields, {"id", "path"})
-    values = body.get("values", {})
-    if not isinstance(values, dict):
-        raise EditError(f"{where}: values have to be an object.")
-    source = body.get("source")
-    if source is not None:
-        pair = list_of(source, f"{where}: source", 2)
-        if len(pair) != 2 or any(isinstance(v, bool) or not isinstance(v, int) for v in pair):
-            raise EditError(f"{where}: source is two whole numbers, the offset in pixels.")
-        dx, dy = (check_number(v, -FAR, FAR, f"{where}: source") for v in pair)
-        source = (int(dx), int(dy))
-    enabled = body.get("enabled", True)
-    if not isinstance(enabled, bool):
-        raise EditError(f"{where}: enabled is true or false, not {enabled!r}.")
-    spare = list_of(body.get("spare", []), f"{where}: spare", _MOST_SPARED)
-    return Touch(
-        id=id_of(body["id"], where),
-        path=points_of(body["path"], f"{where}: path", kind.touches.least_points),
-        values=check_all(kind.touches.settings, values, where),
-        source=source,
-        spare=tuple(points_of(one, f"{where}: spare", 3) for one in spare),
-        enabled=enabled,
-    )
+    if len(touch.path) < kind.least_points:
+        raise EditError(f"{where}: path needs {kind.least_points} points at least.")
+    values = check_all(kind.touch_settings, touch.values, where)
+    return touch if values == touch.values else replace(touch, values=values)
 
 
-def touch_to_data(touch: Touch) -> dict[str, Any]:
-    """Plain data of a touch."""
-    return {
-        "id": touch.id,
-        "path": [list(p) for p in touch.path],
-        "values": dict(touch.values),
-        "source": list(touch.source) if touch.source is not None else None,
-        "spare": [[list(p) for p in one] for one in touch.spare],
-        "enabled": touch.enabled,
-    }
+def _check_area(area: Any, where: str) -> None:
+    if isinstance(area, GradientArea) and area.start == area.end:
+        raise EditError(f"{where}: a gradient needs two places.")
+    if isinstance(area, RangeArea):
+        for name in ("light", "saturation"):
+            low, high = getattr(area, name)
+            if low > high:
+                raise EditError(f"{where}: {name}: the lowest is above the highest.")
+
+
+def check_ids(edit: Edit) -> None:
+    """Refuse two passes, or two touches, of the same id."""
+    _unique([p.id for p in edit.passes], "passes")
+    _unique([t.id for p in edit.passes for t in p.touches], "touches")
 
 
 def _unique(ids: list[str], what: str) -> None:
@@ -177,86 +164,53 @@ def _unique(ids: list[str], what: str) -> None:
 
 def schema() -> dict[str, Any]:
     """JSON Schema (draft 2020-12) of edits, with every registered kind's settings."""
-    whole = {"type": "integer", "minimum": -FAR, "maximum": FAR}
-    ident = {"type": "string", "pattern": f"^{ID.pattern}$"}
-    kinds = []
-    for kind in registry.all_kinds():
-        properties: dict[str, Any] = {
-            "id": ident,
-            "kind": {"const": kind.name},
-            "name": {"type": "string", "maxLength": 200},
-            "settings": _settings_schema(kind.settings),
-            "mask": {"$ref": "#/$defs/mask"},
-            "strength": {"type": "number", "minimum": 0, "maximum": 100, "default": 100},
-            "blend": {"enum": list(MODES), "default": "normal"},
-            "enabled": {"type": "boolean", "default": True},
-            "stage_on": {"type": "boolean", "default": True},
-        }
-        if kind.touches is not None:
-            touch = {
-                "type": "object",
-                "properties": {
-                    "id": ident,
-                    "path": {
-                        "type": "array",
-                        "items": {"$ref": "#/$defs/point"},
-                        "minItems": 1,
-                        "maxItems": MOST_POINTS,
-                    },
-                    "values": _settings_schema(kind.touches.settings),
-                    "source": {
-                        "anyOf": [
-                            {"type": "null"},
-                            {"type": "array", "items": whole, "minItems": 2, "maxItems": 2},
-                        ]
-                    },
-                    "spare": {
-                        "type": "array",
-                        "maxItems": _MOST_SPARED,
-                        "items": {
-                            "type": "array",
-                            "items": {"$ref": "#/$defs/point"},
-                            "minItems": 3,
-                            "maxItems": MOST_POINTS,
-                        },
-                    },
-                    "enabled": {"type": "boolean", "default": True},
-                },
-                "required": ["id", "path"],
-                "additionalProperties": False,
-            }
-            properties["touches"] = {"type": "array", "items": touch, "maxItems": _MOST_TOUCHES}
-        else:
-            properties["touches"] = {"type": "array", "maxItems": 0}
-        kinds.append(
-            {
-                "type": "object",
-                "title": kind.title,
-                "description": kind.meaning,
-                "properties": properties,
-                "required": ["id", "kind"],
-                "additionalProperties": False,
-            }
-        )
+    whole = adapter(Edit).json_schema(ref_template="#/$defs/{model}")
+    defs = whole.pop("$defs")
+    touch, one = defs.pop("Touch"), defs.pop("Pass")
+    whole["properties"]["passes"]["items"] = {
+        "oneOf": [_kind_schema(k, one, touch) for k in registry.all_kinds()]
+    }
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **whole,
         "title": "Mellow Glass edit",
         "description": "All corrections of one portrait, lowest first. Geometry in pixels of the "
         "original: x right, y down, pixel centres at +0.5.",
-        "type": "object",
-        "properties": {
-            "version": {"const": VERSION},
-            "passes": {"type": "array", "items": {"oneOf": kinds}, "maxItems": _MOST_PASSES},
-        },
         "required": ["version", "passes"],
-        "additionalProperties": False,
-        "$defs": {"point": POINT_SCHEMA, "mask": mask_schema()},
+        "$defs": defs,
     }
 
 
-def _settings_schema(settings: tuple[Any, ...]) -> dict[str, Any]:
+def _kind_schema(
+    kind: registry.PassKind, one: Mapping[str, Any], touch: Mapping[str, Any]
+) -> dict[str, Any]:
+    """The form of a pass of a kind: that of all passes, with this kind's settings."""
+    properties = {
+        **one["properties"],
+        "kind": {"const": kind.name},
+        "settings": _settings_schema(kind.settings),
+        "touches": {"type": "array", "maxItems": 0},
+    }
+    if kind.holds_touches:
+        path = {**touch["properties"]["path"], "minItems": kind.least_points}
+        own = {**touch["properties"], "path": path, "values": _settings_schema(kind.touch_settings)}
+        properties["touches"] = {
+            **one["properties"]["touches"],
+            "items": {**touch, "properties": own},
+        }
+    return {**one, "title": kind.title, "description": kind.meaning, "properties": properties}
+
+
+def _settings_schema(settings: tuple[Setting, ...]) -> dict[str, Any]:
     return {
         "type": "object",
         "properties": {s.name: s.schema() for s in settings},
         "additionalProperties": False,
     }
+
+
+__all__ = [
+    "Ground", "MaskStroke", "adapter", "check_ids", "completed", "completed_touch", "dumps",
+    "from_data", "loads", "parsed", "pass_from_data", "plain", "schema", "to_data",
+    "touch_from_data",
+]  # fmt: skip

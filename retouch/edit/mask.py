@@ -6,31 +6,55 @@ import hashlib
 import math
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
+from retouch.edit.values import (
+    MOST_AREAS,
+    MOST_COLOURS,
+    MOST_PX,
+    MOST_STROKES,
+    STRICT,
+    Colour,
+    Limits,
+    Number,
+    Outline,
+    Path,
+    Percent,
+    Pixels,
+    Point,
+    Radius,
+    Switch,
+    Way,
+    Whole,
+)
+from retouch.face.names import ZONE_NAMES
 from retouch.geometry import Rect
 
-Point = tuple[float, float]
-Colour = tuple[float, float, float]
-Way = Literal["add", "take", "cross"]
+# Whose zone it is: a place of that person's face in pixels of the original, which stays theirs
+# whoever else is found; None: everyone's. A number counts faces by size, the largest first, as
+# edits of version 1 did.
+Face = Point | Whole | None
 
 
 @dataclass(frozen=True)
-class ZoneShape:
-    """A zone of the face analysis (`retouch.face.names.ZONE_NAMES`).
+class ZoneArea:
+    """A zone of the face analysis (`retouch.face.names.ZONE_NAMES`)."""
 
-    ``face`` is the person's number, largest face first; -1 stands for everyone.
-    """
+    __pydantic_config__ = STRICT
 
-    zone: str
-    face: int = -1
+    zone: Literal[ZONE_NAMES]  # type: ignore[valid-type]  # a literal made from one list
+    face: Face = None
+    way: Way = "add"
+    invert: Switch = False
+    kind: Literal["zone"] = "zone"
 
 
 @dataclass(frozen=True)
-class RangeShape:
+class RangeArea:
     """Places whose colour and light lie in a range, measured on the original.
 
     Parameters
@@ -45,44 +69,48 @@ class RangeShape:
         Limits, 0..100: CIELAB L*, and 100 C*/sqrt(C*² + L*²).
     """
 
-    colours: tuple[Colour, ...] = ()
-    tolerance: float = 12.0
-    softness: float = 50.0
-    light: tuple[float, float] = (0.0, 100.0)
-    saturation: tuple[float, float] = (0.0, 100.0)
+    __pydantic_config__ = STRICT
+
+    colours: Annotated[tuple[Colour, ...], Field(max_length=MOST_COLOURS)] = ()
+    tolerance: Annotated[Number, Field(ge=0.5, le=100)] = 12.0
+    softness: Percent = 50.0
+    light: Limits = (0.0, 100.0)
+    saturation: Limits = (0.0, 100.0)
+    way: Way = "add"
+    invert: Switch = False
+    kind: Literal["range"] = "range"
 
 
 @dataclass(frozen=True)
-class OutlineShape:
+class OutlineArea:
     """The inside of a closed outline; its edge fades over ``feather_px``, half to each side."""
 
-    points: tuple[Point, ...]
-    feather_px: float = 0.0
+    __pydantic_config__ = STRICT
+
+    points: Outline
+    feather_px: Pixels = 0.0
+    way: Way = "add"
+    invert: Switch = False
+    kind: Literal["outline"] = "outline"
 
 
 @dataclass(frozen=True)
-class GradientShape:
+class GradientArea:
     """Full at ``start``, nothing at ``end``; ``round``: in circles around ``start``."""
+
+    __pydantic_config__ = STRICT
 
     start: Point
     end: Point
-    round: bool = False
-
-
-Shape = ZoneShape | RangeShape | OutlineShape | GradientShape
-
-
-@dataclass(frozen=True)
-class Area:
-    """One part of a mask: a shape, perhaps inverted, and how it joins what is there already.
-
-    ``add``: the larger of both; ``take``: what is there, less the shape; ``cross``: what is in
-    both (the product).
-    """
-
-    shape: Shape
+    round: Switch = False
     way: Way = "add"
-    invert: bool = False
+    invert: Switch = False
+    kind: Literal["gradient"] = "gradient"
+
+
+# One part of a mask: a shape, perhaps inverted, and how it joins what is there already. ``add``: the
+# larger of both; ``take``: what is there, less the shape; ``cross``: what is in both (the product).
+Area = Annotated[ZoneArea | RangeArea | OutlineArea | GradientArea, Field(discriminator="kind")]
 
 
 @dataclass(frozen=True)
@@ -94,12 +122,14 @@ class MaskStroke:
     above 0 a stroke keeps to colours like those under its path, the more strictly the higher.
     """
 
-    path: tuple[Point, ...]
-    radius_px: float
-    softness: float = 50.0
-    flow: float = 100.0
-    reveal: bool = False
-    edges: float = 0.0
+    __pydantic_config__ = STRICT
+
+    path: Path
+    radius_px: Radius
+    softness: Percent = 50.0
+    flow: Annotated[Number, Field(ge=1, le=100)] = 100.0
+    reveal: Switch = False
+    edges: Percent = 0.0
 
     @cached_property
     def key(self) -> str:
@@ -120,25 +150,37 @@ class MaskStroke:
 
 
 @dataclass(frozen=True)
-class Mask:
-    """Where a pass acts.
+class Ground:
+    """Where a pass acts before anything is painted on its mask.
 
     The ``areas`` are combined in order, beginning with nothing if the first is added and with
     everything otherwise; no areas stand for everything. Then the whole may be inverted, grown by
-    ``grow_px`` (shrunk if negative), and its edge feathered over ``feather_px``. The ``strokes``
-    come last.
+    ``grow_px`` (shrunk if negative), and its edge feathered over ``feather_px``.
     """
 
-    areas: tuple[Area, ...] = ()
-    invert: bool = False
-    grow_px: float = 0.0
-    feather_px: float = 0.0
-    strokes: tuple[MaskStroke, ...] = ()
+    __pydantic_config__ = STRICT
+
+    areas: Annotated[tuple[Area, ...], Field(max_length=MOST_AREAS)] = ()
+    invert: Switch = False
+    grow_px: Annotated[Number, Field(ge=-MOST_PX, le=MOST_PX)] = 0.0
+    feather_px: Pixels = 0.0
 
     @cached_property
     def ground_key(self) -> str:
         """Fingerprint of everything but the strokes."""
         return _digest(repr((self.areas, self.invert, self.grow_px, self.feather_px)))
+
+    @property
+    def zones(self) -> bool:
+        """Whether the face analysis is needed to draw it."""
+        return any(isinstance(a, ZoneArea) for a in self.areas)
+
+
+@dataclass(frozen=True)
+class Mask(Ground):
+    """Where a pass acts: its ground, and the ``strokes`` painted on it."""
+
+    strokes: Annotated[tuple[MaskStroke, ...], Field(max_length=MOST_STROKES)] = ()
 
     @cached_property
     def key(self) -> str:
@@ -163,11 +205,6 @@ class Mask:
     @cached_property
     def _rects(self) -> NDArray[np.int64]:
         return np.array([s.rect.as_tuple() for s in self.strokes], np.int64)
-
-    @property
-    def zones(self) -> bool:
-        """Whether the face analysis is needed to draw it."""
-        return any(isinstance(a.shape, ZoneShape) for a in self.areas)
 
 
 EVERYTHING = Mask()

@@ -1,15 +1,36 @@
-"""An edit: plain immutable data that says everything that was done to a portrait."""
+"""An edit: plain immutable data that says everything that was done to a portrait.
+
+These classes are the one definition of that data: parsing and its checks, the published JSON Schema
+(docs/formats/edit.schema.json), the API's types and the rows of the database follow from them.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
+from typing import Annotated, Literal
 
-from retouch.edit.mask import EVERYTHING, Mask, Point
+from pydantic import Field
 
-VERSION = 1
+from retouch.edit.mask import EVERYTHING, Face, Ground, Mask
+from retouch.edit.values import (
+    MOST_PASSES,
+    MOST_SPARED,
+    MOST_TOUCHES,
+    STRICT,
+    Blend,
+    Ident,
+    Name,
+    Number,
+    Offset,
+    Outline,
+    Path,
+    Percent,
+    Switch,
+    Value,
+)
 
-Value = float | bool | str
+VERSION: Literal[2] = 2
 
 
 @dataclass(frozen=True)
@@ -33,41 +54,101 @@ class Touch:
         A touch that is off changes nothing and is kept.
     """
 
-    id: str
-    path: tuple[Point, ...]
+    __pydantic_config__ = STRICT
+
+    id: Ident
+    path: Path
     values: Mapping[str, Value] = field(default_factory=dict)
-    source: tuple[int, int] | None = None
-    spare: tuple[tuple[Point, ...], ...] = ()
-    enabled: bool = True
+    source: Offset | None = None
+    spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
+    enabled: Switch = True
 
 
 @dataclass(frozen=True)
-class Pass:
-    """One correction: ``kind`` names an entry of the registry, ``strength`` is 0..100 per cent.
+class Fit:
+    """What a face gave to a pass: kept with it, so that the edit alone says what is computed.
 
-    It acts when it is ``enabled`` and its stage isn't switched off (``stage_on``).
+    ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
+    what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
     """
 
-    id: str
-    kind: str
-    name: str = ""
+    __pydantic_config__ = STRICT
+
+    face: Face = None
+    values: Mapping[str, Number] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PassHead:
+    """A pass without its touches and the strokes of its mask: what histories and lists tell of it."""
+
+    __pydantic_config__ = STRICT
+
+    id: Ident
+    kind: Name
+    name: Name = ""
     settings: Mapping[str, Value] = field(default_factory=dict)
+    mask: Ground = EVERYTHING
+    strength: Percent = 100.0
+    blend: Blend = "normal"
+    enabled: Switch = True
+    stage_on: Switch = True
+    fit: Fit = field(default_factory=Fit)
+
+
+@dataclass(frozen=True)
+class Pass(PassHead):
+    """One correction: ``kind`` names an entry of the registry, ``strength`` is 0..100 per cent.
+
+    It acts when it is ``enabled`` and its stage isn't switched off (``stage_on``). ``fit`` is what
+    the face gave to it.
+    """
+
     mask: Mask = EVERYTHING
-    strength: float = 100.0
-    blend: str = "normal"
-    enabled: bool = True
-    stage_on: bool = True
-    touches: tuple[Touch, ...] = ()
+    touches: Annotated[tuple[Touch, ...], Field(max_length=MOST_TOUCHES)] = ()
+
+    @property
+    def head(self) -> PassHead:
+        """The pass without its touches and the strokes of its mask."""
+        ground = {f.name: getattr(self.mask, f.name) for f in fields(Ground)}
+        own = {f.name: getattr(self, f.name) for f in fields(PassHead)}
+        return PassHead(**{**own, "mask": Ground(**ground)})
 
     @property
     def on(self) -> bool:
         """Whether it is switched on, itself and with its stage."""
         return self.enabled and self.stage_on
 
+    @property
+    def acts(self) -> bool:
+        """Whether it can change anything."""
+        return self.on and self.strength > 0
+
+    @property
+    def title(self) -> str:
+        """What it is called."""
+        return self.name or self.kind
+
 
 @dataclass(frozen=True)
 class Edit:
-    """All passes of a portrait, the lowest first."""
+    """All passes of a portrait, the lowest first.
 
-    passes: tuple[Pass, ...] = ()
-    version: int = VERSION
+    ``analysis`` names, by its content, the analysis of the faces that the edit was made on; empty:
+    none has been needed.
+    """
+
+    __pydantic_config__ = STRICT
+
+    passes: Annotated[tuple[Pass, ...], Field(max_length=MOST_PASSES)] = ()
+    version: Literal[2] = VERSION
+    analysis: Annotated[str, Field(max_length=64)] = ""
+
+    def touches_of(self, kind: str) -> list[Touch]:
+        """All touches of a kind of pass that are switched on, themselves and with their passes."""
+        return [t for p in self.passes if p.kind == kind and p.on for t in p.touches if t.enabled]
+
+    @property
+    def needs_faces(self) -> bool:
+        """Whether what it computes hangs on the analysis of the faces."""
+        return any(p.acts and p.mask.zones for p in self.passes)

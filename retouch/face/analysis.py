@@ -79,14 +79,36 @@ class Analysis:
         shape = (max(1, round(self.height * scale)), max(1, round(self.width * scale)))
         return self.mask(ALL_SKIN, Rect(0, 0, self.width, self.height), shape)
 
+    @property
+    def nbytes(self) -> int:
+        """Memory that it takes up."""
+        return sum(a.mask.nbytes for a in self.layers) + sum(f.points.nbytes for f in self.faces)
+
     @cached_property
     def key(self) -> str:
-        """Fingerprint of the zones."""
+        """Fingerprint of the zones and of whose they are: what names an analysis."""
         digest = hashlib.blake2b(digest_size=12)
+        digest.update(repr([(f.anchor, f.box) for f in self.faces]).encode())
         for layer in self.layers:
             digest.update(repr((layer.zone, layer.face, layer.rect.as_tuple())).encode())
             digest.update(layer.mask.tobytes())
         return digest.hexdigest()
+
+    def who(self, face: tuple[float, float] | int) -> int | None:
+        """The number of the face at a place of the original, the largest first; None: no face.
+
+        Of several whose boxes hold the place, that whose own is nearest. A number stands for itself.
+        """
+        if isinstance(face, int):
+            return face if 0 <= face < len(self.faces) else None
+        x, y = face
+        found = []
+        for n, one in enumerate(self.faces):
+            left, top, width, height = one.box
+            if left <= x <= left + width and top <= y <= top + height:
+                away = np.hypot(one.anchor[0] - x, one.anchor[1] - y) / max(height, 1)
+                found.append((float(away), n))
+        return min(found)[1] if found else None
 
     def zone_at(self, x: float, y: float) -> tuple[int, str]:
         """The face and zone that a place belongs to most; (-1, "background") where none is."""

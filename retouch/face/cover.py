@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
+from retouch.edit.mask import Face
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
@@ -77,9 +78,7 @@ class FaceZones:
     def __init__(self, analysis: Analysis | None, edit: Edit, pyramid: Pyramid) -> None:
         self.analysis = analysis
         self.pyramid = pyramid
-        self.touches = [
-            t for p in edit.passes if p.kind == "zones" and p.on for t in p.touches if t.enabled
-        ]
+        self.touches = edit.touches_of("zones")
 
     @cached_property
     def key(self) -> str:
@@ -88,28 +87,47 @@ class FaceZones:
         said = repr([(t.path, sorted(t.values.items())) for t in self.touches])
         return hashlib.blake2b((found + said).encode(), digest_size=12).hexdigest()
 
-    def px_per_mm(self, face: int) -> float:
-        """The scale of a face; of the largest for -1."""
+    def px_per_mm(self, person: int | None) -> float:
+        """The scale of a face by its number; of the largest for None."""
         faces = self.analysis.faces if self.analysis is not None else ()
         if not faces:
             return _UNKNOWN_SCALE
-        return faces[face if 0 <= face < len(faces) else 0].scale.px_per_mm
+        return faces[person or 0].scale.px_per_mm
+
+    def knows(self, face: Face) -> bool:
+        """Whether this person is there."""
+        if face is None:
+            return True
+        return self.analysis is not None and self.analysis.who(face) is not None
+
+    def _person(self, face: Face) -> int | None:
+        """The number of a person, None for everyone; `KeyError` if they aren't here."""
+        if face is None:
+            return None
+        number = self.analysis.who(face) if self.analysis is not None else None
+        if number is None:
+            raise KeyError(face)
+        return number
 
     def cover(
-        self, zone: str, face: int, rect: Rect, shape: tuple[int, int]
+        self, zone: str, face: Face, rect: Rect, shape: tuple[int, int]
     ) -> NDArray[np.float32]:
-        """Coverage 0..1 of a rectangle of the original on (rows, cols); face -1: everyone."""
+        """Coverage 0..1 of a rectangle of the original on (rows, cols); face None: everyone."""
+        try:
+            person = self._person(face)
+        except KeyError:
+            return np.zeros(shape, np.float32)
         size = max(1, round(rect.width / max(shape[1], 1)))
         # Softened zones look around: what they see must not end at the rectangle.
         wide = max(
             (float(t.values["feather_mm"]) for t in self.touches if t.values["way"] == "feather"),
             default=0.0,
         )
-        margin = int(np.ceil(1.5 * wide * self.px_per_mm(face) / size))
+        margin = int(np.ceil(1.5 * wide * self.px_per_mm(person) / size))
         around = rect.grow(margin * size)
         cover = zone_mask(
             self.analysis, zone, around, (shape[0] + 2 * margin, shape[1] + 2 * margin),
-            self.touches, self.pyramid.sampled, None if face < 0 else face, self.px_per_mm(face),
+            self.touches, self.pyramid.sampled, person, self.px_per_mm(person),
         )  # fmt: skip
         own = np.ascontiguousarray(
             cover[margin : margin + shape[0], margin : margin + shape[1]], np.float32
@@ -134,12 +152,18 @@ class FaceZones:
         )  # fmt: skip
         cover[here] *= 1 - strands(self.pyramid.sampled(part, (h, w)), size)
 
-    def extent(self, zone: str, face: int) -> Rect | None:
+    def extent(self, zone: str, face: Face) -> Rect | None:
         """A rectangle outside of which a zone covers nothing; None: not known."""
         parts = members(zone)
         if any(t.values["zone"] in (zone, *parts) for t in self.touches):
             return None
         layers = self.analysis.layers if self.analysis is not None else ()
-        own = [a.rect for a in layers if a.zone in parts and (face < 0 or a.face in (face, -1))]
+        try:
+            person = self._person(face)
+        except KeyError:
+            return Rect(0, 0, 1, 1)
+        own = [
+            a.rect for a in layers if a.zone in parts and (person is None or a.face in (person, -1))
+        ]
         # Reduced masks are spread smoothly: a little beyond their rectangles.
         return union_all(own).grow(_SPREAD) if own else Rect(0, 0, 1, 1)

@@ -60,14 +60,21 @@ class Face:
         return float(x0), float(y0), float(x1 - x0), float(y1 - y0)
 
     @property
+    def anchor(self) -> tuple[float, float]:
+        """A place that names this person for good: between the eyes, to a tenth of a pixel."""
+        x, y = self.points[lm.BETWEEN_EYES, :2]
+        return round(float(x), 1), round(float(y), 1)
+
+    @property
     def height(self) -> float:
         """From hairline to chin, pixels of the original."""
         return float(np.linalg.norm(self.points[lm.CHIN, :2] - self.points[lm.TOP, :2]))
 
-    def outlines(self) -> list[list[list[float]]]:
+    def outlines(self) -> list[list[tuple[float, float]]]:
         """The mesh's lines around face, eyes, brows and lips, rounded to a tenth of a pixel."""
         groups = (lm.OVAL, lm.EYE_R, lm.EYE_L, lm.BROW_R, lm.BROW_L, lm.LIPS_OUT, lm.LIPS_IN)
-        return [np.round(self.points[list(g), :2].astype(float), 1).tolist() for g in groups]
+        rounded = (np.round(self.points[list(g), :2].astype(float), 1).tolist() for g in groups)
+        return [[(x, y) for x, y in one] for one in rounded]
 
 
 def find_faces(

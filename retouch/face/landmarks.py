@@ -36,5 +36,7 @@ NOSTRIL_L = (309, 392, 305, 290, 250, 458)
 CORNER_R, CORNER_L = 33, 263
 SIDE_R, SIDE_L = 234, 454
 TOP, CHIN = 10, 152
+# The bridge of the nose, between the eyes.
+BETWEEN_EYES = 168
 # Corners of the jaw.
 JAW_R, JAW_L = 172, 397

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.edit.model import Edit, Touch
-from retouch.face import ALL_SKIN, Analysis
+from retouch.edit.model import Touch
+from retouch.face import ALL_SKIN, Analysis, Mark
 from retouch.geometry import Rect
 from retouch.guidance.groups import APART, beside, group_of_zone
-from retouch.guidance.marks import cleared_of
-from retouch.heal import outline
-from retouch.passes import registry
+from retouch.heal import Footprint, Outline
 
 # Marks surer than this aren't copied; places less surely skin than this don't serve skin.
 _SURE_MARK, _LEAST_SKIN = 0.3, 0.4
@@ -24,7 +23,12 @@ _MOST_AVOIDED = 256
 _SEARCHED = 6.5
 
 
-def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
+def avoidance(
+    analysis: Analysis,
+    touch: Touch,
+    place: Footprint,
+    gone: Callable[[Sequence[Mark]], NDArray[np.bool_]],
+) -> Callable[[Rect], NDArray[np.uint8]]:
     """Where a touch must not take from: other marks, what is no skin if it lies on skin, and what is
     no tooth, lip or eye if it lies on one.
 
@@ -32,10 +36,12 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
     ----------
     analysis : Analysis
         Of the picture; all places are pixels of the upright original.
-    edit : Edit
-        What has been healed by it already may be taken from.
     touch : Touch
         A brush's touch, or one with an outline.
+    place : Footprint
+        What it covers.
+    gone : callable
+        Tells of marks which of them have been healed already: those may be taken from.
 
     Returns
     -------
@@ -43,11 +49,9 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
         Gives for a rectangle an (h, w) uint8, other than 0 where no source may lie.
     """
     x, y = touch.path[len(touch.path) // 2]
-    if "radius_px" in touch.values:
-        radius = float(touch.values["radius_px"])
-    else:
-        place = outline(touch.path)
-        (x, y), radius = place.nodes(place.radius, 1)[0], place.radius
+    radius = place.radius
+    if isinstance(place, Outline):
+        x, y = place.nodes(radius, 1)[0]
     face, zone = analysis.zone_at(x, y)
     on_skin = face >= 0 and zone in ALL_SKIN
     group = group_of_zone(zone) if face >= 0 else "skin"
@@ -58,7 +62,7 @@ def avoidance(analysis: Analysis, edit: Edit, touch: Touch) -> registry.Avoid:
         for m in of_face
         if m.confidence > _SURE_MARK and radius < math.hypot(m.x - x, m.y - y) < reach + m.reach
     ]
-    marks = [m for m, done in zip(near, cleared_of(near, edit), strict=True) if not done]
+    marks = [m for m, done in zip(near, gone(near), strict=True) if not done]
 
     def avoid(rect: Rect) -> NDArray[np.uint8]:
         out = np.zeros((rect.height, rect.width), np.uint8)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -14,10 +14,7 @@ from retouch.face import Analysis
 from retouch.face.mirror import mirrored_place
 from retouch.geometry import Rect
 from retouch.guidance.groups import APART, GROUPS, beside
-from retouch.heal import ring_rect
-from retouch.passes.brush import footprint_of
-from retouch.passes.fill import place_of, reads
-from retouch.passes.turning import mirrored_values
+from retouch.heal import Footprint, ring_rect
 from retouch.picture import Pyramid
 
 # The zones around a heal are looked at in so many cells along its longer side.
@@ -37,18 +34,40 @@ _BLOWN, _BLOWN_PART = 0.93, 0.2
 _BLOWN_MODEL = 0.02
 
 
-def prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
-    """A fill that keeps from other zones, from marks and from glare, and begins with the other side of the
-    face where it fills a brow or an eye that the other side has, too.
+@dataclass(frozen=True)
+class OtherSide:
+    """The mirrored place on a face: the offset to it, how it is turned (degrees) and enlarged."""
+
+    source: tuple[int, int]
+    degrees: float
+    size: float
+
+
+def prepare(
+    analysis: Analysis, touch: Touch, place: Footprint, rect: Rect, pyramid: Pyramid
+) -> tuple[Touch, OtherSide | None]:
+    """A fill that keeps from other zones, from marks and from glare.
+
+    Parameters
+    ----------
+    place : Footprint
+        Where it fills.
+    rect : Rect
+        What it looks at around that.
+
+    Returns
+    -------
+    Touch
+        With outlines of what it keeps from.
+    OtherSide or None
+        Where it should begin with: where it fills a brow or an eye that the other side has, too.
     """
-    (rect, *_) = reads(touch, {}, pyramid.picture.bounds) or [Rect(0, 0, 0, 0)]
     if rect.empty or not analysis.faces:
-        return touch
+        return touch, None
     scale = min(1.0, _SIDE / max(rect.width, rect.height))
     shape = (max(8, round(rect.height * scale)), max(8, round(rect.width * scale)))
     x = _middles(rect.x0, rect.width, shape[1])
     y = _middles(rect.y0, rect.height, shape[0])
-    place = place_of(touch)
     beyond = place.distance(x[None], y[:, None]) - np.float32(place.radius)
     hole = beyond <= 2
     rim = beyond <= max(4.0, 0.25 * place.radius)
@@ -72,13 +91,15 @@ def prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
     touch = replace(touch, spare=(*touch.spare, *_outlines(spared, rect))[:_MOST_OUTLINES])
     paired = max(float(groups[g][hole].mean()) for g in _PAIRED) if hole.any() else 0.0
     if touch.source is None and paired > _PAIRED_PART:
-        return _mirrored(analysis, touch, hole, x, pyramid)
-    return touch
+        return touch, _other_side(analysis, touch, hole, x, pyramid)
+    return touch, None
 
 
-def keep_to_zone(analysis: Analysis, touch: Touch, bounds: Rect) -> Touch:
-    """A heal whose tone comes from its own zone: skin beside a lip stays skin, a tooth stays a tooth."""
-    place = footprint_of(touch)
+def keep_to_zone(analysis: Analysis, touch: Touch, place: Footprint, bounds: Rect) -> Touch:
+    """A heal whose tone comes from its own zone: skin beside a lip stays skin, a tooth stays a tooth.
+
+    ``place`` is where it heals.
+    """
     rect = ring_rect(place, bounds)
     if rect.empty or not analysis.faces:
         return touch
@@ -144,29 +165,27 @@ def _outlines(spared: NDArray[np.uint8], rect: Rect) -> list[tuple[tuple[float, 
     return [points for _, points in found]
 
 
-def _mirrored(
+def _other_side(
     analysis: Analysis,
     touch: Touch,
     hole: NDArray[np.bool_],
     across: NDArray[np.float32],
     pyramid: Pyramid,
-) -> Touch:
-    """The fill with the other side of the face as its model, if that isn't in the hole itself."""
+) -> OtherSide | None:
+    """The other side of the face as a fill's model, if that isn't in the hole itself."""
     xs, ys = [p[0] for p in touch.path], [p[1] for p in touch.path]
     middle = ((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
     face, _ = analysis.zone_at(*middle)
     found = mirrored_place(analysis.faces[max(face, 0)], *middle)
     if found is None:
-        return touch
+        return None
     x, y, degrees, size = found
     cols = np.flatnonzero(hole.any(0))
     width = float(across[cols[-1]] - across[cols[0]]) if len(cols) else 0.0
     if math.hypot(x - middle[0], y - middle[1]) < width:
-        return touch
+        return None
     half = max(4, round(width / 2))
     there = Rect(round(x) - half, round(y) - half, round(x) + half, round(y) + half)
     if (pyramid.sampled(there, (64, 64)).min(2) > _BLOWN).mean() > _BLOWN_MODEL:
-        return touch
-    values = {**touch.values, **mirrored_values(degrees, size)}
-    source = (round(x - middle[0]), round(y - middle[1]))
-    return replace(touch, values=values, source=source)
+        return None
+    return OtherSide((round(x - middle[0]), round(y - middle[1])), degrees, size)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.edit.mask import Mask, MaskStroke, OutlineShape, Shape, ZoneShape
+from retouch.edit.mask import Area, Mask, MaskStroke, OutlineArea, ZoneArea
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
@@ -200,7 +200,7 @@ def extent(mask: Mask, bounds: Rect, zones: Zones | None = None) -> Rect:
     for area in mask.areas:
         if area.way == "take":
             continue
-        own = bounds if area.invert else _reaches(area.shape, bounds, zones)
+        own = bounds if area.invert else _reaches(area, bounds, zones)
         out = out.union(own) if area.way == "add" else out.clip(own)
     wider = int(max(mask.grow_px, 0) + mask.feather_px)
     if wider and not out.empty:
@@ -208,13 +208,13 @@ def extent(mask: Mask, bounds: Rect, zones: Zones | None = None) -> Rect:
     return union_all([out, *(s.rect for s in mask.strokes if s.reveal)]).clip(bounds)
 
 
-def _reaches(shape: Shape, bounds: Rect, zones: Zones | None) -> Rect:
+def _reaches(shape: Area, bounds: Rect, zones: Zones | None) -> Rect:
     """Where a shape can lie."""
-    if isinstance(shape, OutlineShape):
+    if isinstance(shape, OutlineArea):
         xs, ys = zip(*shape.points, strict=True)
         around = Rect(int(min(xs)), int(min(ys)), int(max(xs)) + 1, int(max(ys)) + 1)
         return around.grow(int(shape.feather_px) + 4)
-    if isinstance(shape, ZoneShape) and zones is not None:
+    if isinstance(shape, ZoneArea) and zones is not None:
         return zones.extent(shape.zone, shape.face) or bounds
     return bounds
 

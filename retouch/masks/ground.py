@@ -13,12 +13,12 @@ from retouch.colour.likeness import nearness, saturation, smooth, within
 from retouch.compiled import compiled
 from retouch.edit.mask import (
     Area,
-    GradientShape,
+    Face,
+    GradientArea,
     Mask,
-    OutlineShape,
-    RangeShape,
-    Shape,
-    ZoneShape,
+    OutlineArea,
+    RangeArea,
+    ZoneArea,
 )
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
@@ -44,11 +44,15 @@ class Zones(Protocol):
     @property
     def key(self) -> str: ...
 
-    def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> Array:
-        """Coverage 0..1 of a rectangle of the original on (rows, cols); face -1: everyone."""
+    def cover(self, zone: str, face: Face, rect: Rect, shape: tuple[int, int]) -> Array:
+        """Coverage 0..1 of a rectangle of the original on (rows, cols); face None: everyone's."""
         ...
 
-    def extent(self, zone: str, face: int) -> Rect | None:
+    def knows(self, face: Face) -> bool:
+        """Whether this person is there."""
+        ...
+
+    def extent(self, zone: str, face: Face) -> Rect | None:
         """A rectangle outside of which a zone covers nothing; None: not known."""
         ...
 
@@ -88,7 +92,7 @@ def combined(
         return np.ones(size, np.float32)
     out = np.full(size, 0 if areas[0].way == "add" else 1, np.float32)
     for area in areas:
-        part = _drawn(area.shape, rect, level, pyramid, zones)
+        part = _drawn(area, rect, level, pyramid, zones)
         if area.invert:
             part = 1 - part
         if area.way == "add":
@@ -98,21 +102,21 @@ def combined(
     return np.asarray(out, np.float32)
 
 
-def _drawn(shape: Shape, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
+def _drawn(shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
     size = 1 << level
-    if isinstance(shape, ZoneShape):
+    if isinstance(shape, ZoneArea):
         if zones is None:
             return np.zeros((rect.height, rect.width), np.float32)
         full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
         return zones.cover(shape.zone, shape.face, full, (rect.height, rect.width))
-    if isinstance(shape, OutlineShape):
+    if isinstance(shape, OutlineArea):
         return _outline(shape, rect, 1 / size)
-    if isinstance(shape, GradientShape):
+    if isinstance(shape, GradientArea):
         return _gradient(shape, rect, size)
     return in_range(to_lab(pyramid.crop(rect, level)), shape)
 
 
-def in_range(lab: Array, shape: RangeShape) -> Array:
+def in_range(lab: Array, shape: RangeArea) -> Array:
     """How far CIELAB colours (h, w, 3) lie in a range, (h, w) 0..1."""
     out = within(lab[..., 0], shape.light, (0, 100))
     if shape.saturation != (0.0, 100.0):
@@ -123,7 +127,7 @@ def in_range(lab: Array, shape: RangeShape) -> Array:
     return np.asarray(out, np.float32)
 
 
-def _outline(shape: OutlineShape, rect: Rect, scale: float) -> Array:
+def _outline(shape: OutlineArea, rect: Rect, scale: float) -> Array:
     sigma = shape.feather_px / _SIGMAS * scale
     wide = _room(rect, sigma) if sigma > _LEAST_SIGMA else rect
     xs, ys = (np.asarray(shape.points) * scale).T
@@ -162,7 +166,7 @@ def _fill(
                     row[x] += np.float32(part / _FINER)
 
 
-def _gradient(shape: GradientShape, rect: Rect, size: int) -> Array:
+def _gradient(shape: GradientArea, rect: Rect, size: int) -> Array:
     xs = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5) * size - shape.start[0]
     ys = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5) * size - shape.start[1]
     dx, dy = shape.end[0] - shape.start[0], shape.end[1] - shape.start[1]

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from retouch.bands import BANDS, PARTS, Sizes, band, margin
 from retouch.geometry import Rect
-from retouch.passes.registry import Array, Reader, Values
 from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM
+from retouch.passes.ways import Array, Reader, Values
 
 # Bands around 0 are lifted to the middle of the range while they are worked on.
 _MIDDLE = 0.5
@@ -16,9 +17,8 @@ SETTINGS = (
             choices=("all", *BANDS, *PARTS)),
     Setting("divide_mm", "Divide at", "Size at which tone and detail divide.", low=0.1, high=20.0,
             default=1.0, step=0.1, unit="mm"),
-    Setting("px_per_mm", "Face scale", "Pixels in a millimetre of this face.", low=0.2, high=300.0,
-            default=8.0, step=0.1, unit="px/mm"),
 )  # fmt: skip
+FITTED = (PX_PER_MM,)
 
 
 def sizes_of(settings: Values) -> Sizes:

@@ -11,10 +11,11 @@ from retouch.bands import band, margin
 from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal.copying import coverage
-from retouch.passes.banded import SETTINGS, sizes_of
+from retouch.passes.banded import FITTED, SETTINGS, sizes_of
 from retouch.passes.brush import footprint_of
-from retouch.passes.registry import Array, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Array, Reader, Touches, Values
 
 TOUCH = (
     Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=40.0,
@@ -89,6 +90,8 @@ BLEND = register(
         meaning="Neighbouring tones mixed gently; the detail over them stays.",
         stage="clear",
         settings=tuple(s for s in SETTINGS if s.name != "band"),
-        touches=TouchKind(TOUCH, writes, reads, render, None),
+        fitted=FITTED,
+        usual_name="Blended tones",
+        way=Touches(TOUCH, writes, reads, render, footprint_of),
     )
 )

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from retouch.edit.mask import Point
 from retouch.edit.model import Touch
+from retouch.edit.values import Point
 from retouch.errors import EditError
 from retouch.heal import Candidate, Footprint
 

@@ -7,13 +7,14 @@ from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import clone as cloning
 from retouch.heal.copying import read_rects
+from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
-from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import footprint_of, offsets, source_of
-from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import source_reader, source_reads
+from retouch.passes.ways import Array, Avoid, Reader, Touches, Values
 
 TOUCH = (
     Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=20.0,
@@ -71,6 +72,8 @@ CLONE = register(
         meaning="Plain copies from another place, for edges, patterns, hair and cloth.",
         stage="clear",
         settings=BANDED,
-        touches=TouchKind(TOUCH, writes, reads, render, propose),
+        fitted=FITTED,
+        usual_name="Copies",
+        way=Touches(TOUCH, writes, reads, render, footprint_of, propose, copies=True),
     )
 )

@@ -8,9 +8,10 @@ from retouch.colour.transfer import to_encoded, to_linear
 from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal.copying import coverage
-from retouch.passes.brush import footprint
-from retouch.passes.registry import Array, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.brush import footprint, footprint_of
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Array, Reader, Touches, Values
 
 TOUCH = (
     Setting("way", "Way", "Lighter or darker.", type="choice", default="dodge",
@@ -70,6 +71,7 @@ DODGE_BURN = register(
         title="Dodge and burn",
         meaning="Lightened and darkened by hand.",
         stage="even",
-        touches=TouchKind(TOUCH, writes, reads, render, None),
+        usual_name="Light by hand",
+        way=Touches(TOUCH, writes, reads, render, footprint_of),
     )
 )

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from retouch.passes.on_skin import on_skin
-from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.ways import Array, Place, Values
 from retouch.skin import even
 
 _PULLS = ("hue", "saturation", "lightness")
@@ -20,10 +20,8 @@ _EVEN = (
             high=20.0, default=4.0, step=0.5),
     Setting("size_mm", "From size", "Finer differences stay as they are.", low=0.5, high=60.0,
             default=4.0, step=0.5, unit="mm"),
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
-# Of lips, from memory; the studio puts the person's own in.
+# Of lips, from memory, where no face is known.
 _LIPS = (
     Setting("lip_l", "Lips L*", "Lightness of this person's lips.", default=50.0, step=0.1,
             auto="lip_l"),
@@ -35,9 +33,6 @@ _LIPS = (
 _LIVING = (
     Setting("amount", "Amount", "Part of the way from the skin's colour to that of the lips.",
             default=25.0, unit="%"),
-    *_LIPS,
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
 
 
@@ -63,6 +58,7 @@ on_skin(
     "Even colour",
     "Red, yellow and pale patches pulled to the person's own skin colour.",
     _EVEN,
+    FITTED_SKIN,
     _evened,
     reach=lambda s: even.reach(_sigma(s)),
     acts=_PULLS,
@@ -72,6 +68,7 @@ on_skin(
     "Bring back colour",
     "Living colour on cheeks, nose and ears, from the person's own lips.",
     _LIVING,
+    (*_LIPS, *FITTED_SKIN),
     _enlivened,
     zones=("cheek_right", "cheek_left", "nose", "ears"),
 )

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from retouch.passes.registry import PassKind, guiding, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Guide
 
 TOUCH = (
     Setting("what", "What", "A face in the box between two places; no face at a place; an iris "
@@ -19,7 +20,7 @@ FACES = register(
         title="Face",
         meaning="Faces added, removed, or corrected by hand.",
         stage="look",
-        touches=guiding(TOUCH),
-        guide=True,
+        usual_name="Faces",
+        way=Guide(TOUCH, rezones=True),
     )
 )

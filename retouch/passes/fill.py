@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
@@ -11,14 +13,20 @@ from retouch.edit.model import Touch
 from retouch.errors import EditError
 from retouch.fill import fill
 from retouch.geometry import Rect
+from retouch.guidance import prepare
 from retouch.heal import Footprint
 from retouch.passes.brush import footprint
 from retouch.passes.patch import outlined
-from retouch.passes.registry import Array, Mask, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
-from retouch.passes.turning import source_reader, source_reads
+from retouch.passes.turning import mirrored_values, source_reader, source_reads
+from retouch.passes.ways import Array, Mask, Reader, Touches, Values
 from retouch.progress import report
+
+if TYPE_CHECKING:
+    from retouch.face import Analysis
+    from retouch.picture import Pyramid
 
 TOUCH = (
     Setting("shape", "Shape", "A stroke of the brush, or the inside of an outline.", type="choice",
@@ -111,12 +119,24 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     return np.ascontiguousarray(change[rows, own.x0 - rect.x0 : own.x1 - rect.x0])
 
 
+def _prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
+    """A touch that keeps from other zones, and begins with the other side of the face if it may."""
+    prepared, other = prepare(
+        analysis, touch, place_of(touch), _around(touch, pyramid.picture.bounds), pyramid
+    )
+    if other is None:
+        return prepared
+    values = {**prepared.values, **mirrored_values(other.degrees, other.size)}
+    return replace(prepared, values=values, source=other.source)
+
+
 FILL = register(
     PassKind(
         name="fill",
         title="Fill",
         meaning="Places replaced by what should be behind them.",
         stage="clear",
-        touches=TouchKind(TOUCH, writes, reads, render, None, slow=True),
+        usual_name="Fills",
+        way=Touches(TOUCH, writes, reads, render, place_of, slow=True, prepare=_prepare),
     )
 )

@@ -8,18 +8,21 @@ from functools import lru_cache
 import numpy as np
 
 from retouch import heal
-from retouch.edit.mask import Point
 from retouch.edit.model import Touch
+from retouch.edit.values import Point
 from retouch.geometry import Rect
+from retouch.guidance import keep_to_zone
 from retouch.heal import Footprint
+from retouch.heal.order import outside_in
+from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
-from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import footprint as footprint_at
 from retouch.passes.brush import footprint_of, offsets, source_of
-from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import source_reader, source_reads
+from retouch.passes.ways import Array, Avoid, Reader, Touches, Values
 
 SETTINGS = (
     Setting(
@@ -134,6 +137,23 @@ HEAL = register(
         meaning="Spots and strokes replaced by clean skin from nearby.",
         stage="clear",
         settings=SETTINGS,
-        touches=TouchKind(TOUCH, writes, reads, render, propose),
+        fitted=FITTED,
+        usual_name="Skin spots",
+        zone_name="{zone}",
+        way=Touches(
+            TOUCH,
+            writes,
+            reads,
+            render,
+            footprint_of,
+            propose,
+            copies=True,
+            clears=True,
+            prepare=lambda analysis, touch, pyramid: keep_to_zone(
+                analysis, touch, footprint_of(touch), pyramid.picture.bounds
+            ),
+            afresh=True,
+            order=outside_in,
+        ),
     )
 )

@@ -8,8 +8,9 @@ import numpy as np
 
 from retouch.colour.curve import ramp
 from retouch.colour.transfer import to_encoded, to_linear
-from retouch.passes.registry import Array, PassKind, Values, along, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Array, Curve, Values
 
 
 @lru_cache(maxsize=32)
@@ -42,7 +43,6 @@ LIGHT = register(
                 unit="EV",
             ),
         ),
-        curve=_curve,
-        pixels=along(_curve),
+        way=Curve(_curve),
     )
 )

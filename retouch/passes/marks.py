@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from retouch.passes.registry import PassKind, guiding, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Guide
 
 TOUCH = (
     Setting("decision", "Decision", "Clear it, keep it, or ask again.", type="choice",
@@ -18,7 +19,7 @@ MARKS = register(
         title="Mark",
         meaning="Decisions about marks on the skin.",
         stage="look",
-        touches=guiding(TOUCH),
-        guide=True,
+        usual_name="Marks",
+        way=Guide(TOUCH),
     )
 )

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import px_per_mm
+from retouch.passes.ways import Array, Pixels, Place, Values
 
 # (image, settings, place, pixels in a millimetre at the place's level) -> the wanted part.
 Make = Callable[[Array, Values, Place, float], Array]
@@ -17,12 +18,14 @@ def on_skin(
     title: str,
     meaning: str,
     settings: tuple[Setting, ...],
+    fitted: tuple[Setting, ...],
     make: Make,
     reach: Callable[[Values], int] = lambda settings: 0,
     acts: tuple[str, ...] = ("amount",),
     zones: tuple[str, ...] = ("skin",),
     besides: tuple[str, ...] = (),
     spares_marks: bool = False,
+    finds: bool = False,
 ) -> PassKind:
     """Register a pass of the stage Even.
 
@@ -42,10 +45,11 @@ def on_skin(
             meaning=meaning,
             stage="even",
             settings=settings,
-            pixels=pixels,
-            reach=reach,
+            fitted=fitted,
+            way=Pixels(pixels, reach),
             zones=zones,
             besides=besides,
             spares_marks=spares_marks,
+            finds=finds,
         )
     )

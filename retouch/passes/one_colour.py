@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from retouch.passes.on_skin import on_skin
-from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.ways import Array, Place, Values
 from retouch.skin import alike
 
 _SETTINGS = (
@@ -22,8 +22,6 @@ _SETTINGS = (
             step=0.1),
     Setting("from_b", "Colour b*", "Its place between blue and yellow.", low=-100.0,
             default=18.0, step=0.1),
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
 
 
@@ -40,6 +38,7 @@ on_skin(
     "One colour",
     "A colour pressed on in the picture, changed in all alike places of the skin.",
     _SETTINGS,
+    FITTED_SKIN,
     _shifted,
     reach=lambda s: alike.reach(px_per_mm(s)),
     acts=("towards", "light"),

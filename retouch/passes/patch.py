@@ -5,17 +5,18 @@ from __future__ import annotations
 from functools import lru_cache
 
 from retouch import heal
-from retouch.edit.mask import Point
 from retouch.edit.model import Touch
+from retouch.edit.values import Point
 from retouch.geometry import Rect
 from retouch.heal import copying
+from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
-from retouch.passes.banded import banded, banded_reads
 from retouch.passes.brush import offsets, source_of
-from retouch.passes.registry import Array, Avoid, PassKind, Reader, TouchKind, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import source_reader, source_reads
+from retouch.passes.ways import Array, Avoid, Reader, Touches, Values
 
 TOUCH = (
     Setting("way", "Way", "Blended: texture from the source, tone and light from around; "
@@ -72,6 +73,15 @@ def propose(
     return offsets(heal.propose(read, outline_of(touch), bounds, most, avoid))
 
 
+def _hint(read: Reader, touch: Touch, bounds: Rect) -> str | None:
+    if touch.values["way"] != "blend" or not heal.crosses_edge(read, outline_of(touch), bounds):
+        return None
+    return (
+        "The outline lies on a strong edge, whose colour can bleed in. "
+        "Draw it beside the edge, or copy instead of blending."
+    )
+
+
 PATCH = register(
     PassKind(
         name="patch",
@@ -79,6 +89,18 @@ PATCH = register(
         meaning="Outlined areas replaced by another place of the picture.",
         stage="clear",
         settings=BANDED,
-        touches=TouchKind(TOUCH, writes, reads, render, propose, least_points=3),
+        fitted=FITTED,
+        usual_name="Patches",
+        way=Touches(
+            TOUCH,
+            writes,
+            reads,
+            render,
+            outline_of,
+            propose,
+            least_points=3,
+            copies=True,
+            hint=_hint,
+        ),
     )
 )

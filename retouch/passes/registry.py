@@ -4,139 +4,103 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import Literal
+from functools import cached_property, lru_cache
+from typing import Any, Literal, TypeAlias
 
-import numpy as np
-from numpy.typing import NDArray
-
-from retouch.colour.curve import looked_up
-from retouch.edit.model import Touch
+from retouch.edit.model import Pass
 from retouch.errors import EditError
-from retouch.geometry import EMPTY, Rect
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Guide, Pixels, Touches, Values, Way
 
-Array = NDArray[np.float32]
-Mask = NDArray[np.bool_]
-Reader = Callable[[Rect], Array]
-# Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
-Avoid = Callable[[Rect], NDArray[np.uint8]]
-Values = Mapping[str, float | bool | str]
-Stage = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
+Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
 STAGES: tuple[Stage, ...] = ("look", "clear", "even", "features", "shape", "finish", "deliver")
-
-
-@dataclass(frozen=True)
-class TouchKind:
-    """How a kind of pass treats the touches it holds. Everything is computed at full size.
-
-    Attributes
-    ----------
-    settings
-        Declared values of each touch.
-    writes : (touch, bounds) -> Rect
-        The pixels the touch can change.
-    reads : (touch, settings, bounds) -> list of Rect
-        The pixels it looks at, all within ``bounds``.
-    render : (read, touch, settings, bounds) -> ndarray (h, w, 3) float32
-        The change over ``writes``, to be added.
-    propose : (read, touch, settings, bounds, most, avoid) -> list of (dx, dy), optional
-        Sources for the touch, best first; None where touches need no source. ``avoid`` may be
-        None.
-    least_points : int
-        Points that a touch's path needs: 3 where it is an outline.
-    slow : bool
-        A touch can take seconds; what it changes is worth keeping on disk.
-    """
-
-    settings: tuple[Setting, ...]
-    writes: Callable[[Touch, Rect], Rect]
-    reads: Callable[[Touch, Values, Rect], list[Rect]]
-    render: Callable[[Reader, Touch, Values, Rect], Array]
-    propose: (
-        Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
-    )
-    least_points: int = 1
-    slow: bool = False
-
-
-@dataclass(frozen=True)
-class Place:
-    """Where an array of pixels lies: ``rect`` in pixels of its ``level``.
-
-    ``inner`` is the part of it that is wanted; the rest is margin. None: all of it.
-    """
-
-    rect: Rect
-    level: int
-    inner: Rect | None = None
-
-    @property
-    def wanted(self) -> Rect:
-        """What a pass has to give."""
-        return self.inner or self.rect
-
-    def own(self, image: Array) -> Array:
-        """The wanted part of an array over ``rect``."""
-        return np.ascontiguousarray(image[self.wanted.within(self.rect)])
-
-    @property
-    def scale(self) -> float:
-        """Pixels of the level per pixel of the original."""
-        return 1.0 / (1 << self.level)
-
-
-def _nothing(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
-    return np.zeros((0, 0, 3), np.float32)
-
-
-def guiding(settings: tuple[Setting, ...]) -> TouchKind:
-    """Touches that change no pixel: they tell the program something about the picture."""
-    return TouchKind(settings, lambda t, b: EMPTY, lambda t, s, b: [], _nothing, None)
+STAGE_TITLES = {s: s.capitalize() for s in STAGES}
 
 
 @dataclass(frozen=True)
 class PassKind:
-    """A kind of pass.
+    """A kind of pass, with everything that is said about it anywhere.
 
-    ``curve(settings, wide)`` is the table (`retouch.colour.curve`) of a pass that gives each value
-    another wherever it lies, for pictures of ``wide`` profiles or others; None: it changes nothing. Such a pass has ``pixels`` made of it, too.
-
-    ``pixels(image, settings, place)`` computes a pass without touches on float32 (h, w, 3) and
-    gives the part ``place.wanted``, around which there are ``reach(settings)`` pixels of margin at
-    full size on each side; the same pixel comes out the same whatever rectangle is asked for. A
-    kind with touches has ``touches`` instead. A ``guide`` changes no pixel: it holds what the user said about the
-    picture (zones, marks, faces), so that this is undone, stored and carried like all else. ``zones`` are
-    where a new pass of the kind acts, if a face is known: without the zones ``besides``, and with
-    ``spares_marks`` without the marks that are to stay.
+    Attributes
+    ----------
+    way
+        How it works (`retouch.passes.ways`).
+    settings
+        What is set by hand.
+    fitted
+        What the face gives to a pass of this kind: settings whose ``auto`` names it.
+    usual_name : str
+        What a pass is called that appears by itself; empty: the title.
+    zone_name : str
+        … and where it belongs to one zone: the zone's title stands for ``{zone}``.
+    zones, besides : tuple of str
+        Where a new pass acts if a face is known, and which of that it leaves out.
+    spares_marks : bool
+        A new pass leaves out marks that are to stay, too.
+    finds : bool
+        It acts only in places that it finds, which can be shown.
     """
 
     name: str
     title: str
     meaning: str
     stage: Stage
+    way: Way
     settings: tuple[Setting, ...] = ()
-    touches: TouchKind | None = None
-    pixels: Callable[[Array, Values, Place], Array] | None = None
-    curve: Callable[[Values, bool], Array | None] | None = None
-    reach: Callable[[Values], int] = lambda settings: 0
-    guide: bool = False
+    fitted: tuple[Setting, ...] = ()
+    usual_name: str = ""
+    zone_name: str = "{zone}: {title}"
     zones: tuple[str, ...] = ()
     besides: tuple[str, ...] = ()
     spares_marks: bool = False
+    finds: bool = False
 
+    @property
+    def touches(self) -> Touches | None:
+        """The way of a kind whose touches change pixels; None for others."""
+        return self.way if isinstance(self.way, Touches) else None
 
-def along(curve: Callable[[Values, bool], Array | None]) -> Callable[[Array, Values, Place], Array]:
-    """The ``pixels`` of a pass that follows a curve."""
+    @property
+    def guide(self) -> bool:
+        """Whether it changes no pixel."""
+        return isinstance(self.way, Guide)
 
-    def pixels(image: Array, settings: Values, place: Place) -> Array:
-        table, own = curve(settings, False), place.own(image)
-        return own if table is None else looked_up(own, table)
+    @property
+    def holds_touches(self) -> bool:
+        """Whether its passes hold touches, of whatever use."""
+        return isinstance(self.way, Touches | Guide)
 
-    return pixels
+    @property
+    def touch_settings(self) -> tuple[Setting, ...]:
+        """Declared values of each touch; none where there are no touches."""
+        return self.way.settings if isinstance(self.way, Touches | Guide) else ()
+
+    @property
+    def least_points(self) -> int:
+        """Points that a touch's path needs."""
+        return self.way.least_points if isinstance(self.way, Touches | Guide) else 1
+
+    def reach(self, values: Values) -> int:
+        """Pixels of the original around a place that a pass looks at."""
+        return self.way.reach(values) if isinstance(self.way, Pixels) else 0
+
+    @cached_property
+    def _usual_fit(self) -> dict[str, Any]:
+        return {s.name: s.default for s in self.fitted}
+
+    def values(self, one: Pass) -> Values:
+        """All that a pass of this kind is computed with: by hand, and what the face gave."""
+        if not self.fitted and not one.fit.values:
+            return one.settings
+        return {**self._usual_fit, **one.settings, **one.fit.values}
+
+    def named(self, zone: str = "") -> str:
+        """What a new pass is called, perhaps of one zone (its title)."""
+        if zone:
+            return self.zone_name.format(zone=zone, title=self.title.lower())
+        return self.usual_name or self.title
 
 
 _kinds: dict[str, PassKind] = {}
@@ -163,9 +127,15 @@ def all_kinds() -> list[PassKind]:
     return sorted(_kinds.values(), key=lambda k: (STAGES.index(k.stage), k.name))
 
 
+def find(name: Any) -> PassKind | None:
+    """The kind of that name, if there is one."""
+    _load()
+    return _kinds.get(name) if isinstance(name, str) else None
+
+
 def kind(name: str) -> PassKind:
     """The kind of that name, or an `EditError`."""
-    _load()
-    if name not in _kinds:
+    found = find(name)
+    if found is None:
         raise EditError(f"There is no kind of pass called {name!r}.")
-    return _kinds[name]
+    return found

@@ -7,9 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from retouch.edit.values import Value
 from retouch.errors import EditError
-
-Value = float | bool | str
 
 
 @dataclass(frozen=True)
@@ -17,8 +16,7 @@ class Setting:
     """One setting of a pass or touch.
 
     ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values. ``auto``
-    names what the face analysis puts in when a pass is made (``px_per_mm``, ``skin_l``, …); such
-    a setting isn't for the hand.
+    names what the face gives (``px_per_mm``, ``skin_l``, …) in a kind's fitted settings.
     """
 
     name: str

@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
-from retouch.passes.registry import Array, PassKind, Place, Values, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.skin_settings import FITTED, px_per_mm
+from retouch.passes.ways import Array, Pixels, Place, Values
 from retouch.skin.grain import fresh_grain, grain_reach
 from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft, with_band
 
@@ -33,7 +34,6 @@ SETTINGS = (
             "like that of the neighbouring skin.", default=0.0, unit="%"),
     Setting("seed", "Grain", "Another number gives another grain.", low=0.0, high=9999.0,
             default=0.0),
-    PX_PER_MM,
 )  # fmt: skip
 
 # A form of some size is halved by a blur with this part of the size as its sigma.
@@ -98,8 +98,8 @@ SKIN_BANDS = register(
         meaning="Skin softened or strengthened by size; pores stay.",
         stage="even",
         settings=SETTINGS,
-        pixels=pixels,
-        reach=reach,
+        fitted=FITTED,
+        way=Pixels(pixels, reach),
         zones=("skin",),
     )
 )

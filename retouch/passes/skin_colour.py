@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from retouch.passes.on_skin import on_skin
-from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.ways import Array, Place, Values
 from retouch.skin import light, redness
 
 _REDNESS = (
@@ -18,16 +18,12 @@ _REDNESS = (
             high=10.0, default=2.0, step=0.1, unit="mm"),
     Setting("lift", "Lighten", "How much of the dark that comes with redness goes with it.",
             default=0.0, unit="%"),
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
 _SHINE = (
     Setting("amount", "Amount", "How much of the shine goes; some is needed for form.",
             default=30.0, unit="%"),
     Setting("threshold", "From", "How much lighter than light skin counts as shine; dark skin in "
             "proportion.", low=2.0, high=40.0, default=14.0, step=0.5, unit="L*"),
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
 _SHADOWS = (
     Setting("amount", "Amount", "The most of a shadow that goes; about half looks rested.",
@@ -36,8 +32,6 @@ _SHADOWS = (
             low=0.0, high=20.0, default=1.0, step=0.5, unit="L*"),
     Setting("cast", "Violet cast", "How much of a bluish or violet cast goes, with its dark.",
             default=50.0, unit="%"),
-    PX_PER_MM,
-    *SKIN,
 )  # fmt: skip
 
 
@@ -68,26 +62,32 @@ on_skin(
     "Redness",
     "Redness taken back towards the person's own skin colour.",
     _REDNESS,
+    FITTED_SKIN,
     _less_red,
     reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
     # Ears and lids are redder than the face by nature, and dark circles are no redness.
     besides=("ears", "eyelids", "under_eye_right", "under_eye_left"),
+    finds=True,
 )
 on_skin(
     "shine",
     "Shine",
     "Highlights dulled and given the skin's colour.",
     _SHINE,
+    FITTED_SKIN,
     _less_shine,
     reach=lambda s: light.shine_reach(px_per_mm(s)),
+    finds=True,
 )
 on_skin(
     "shadows",
     "Shadows",
     "Dark circles under the eyes and deep shadows lifted.",
     _SHADOWS,
+    FITTED_SKIN,
     _lifted,
     reach=lambda s: light.shade_reach(px_per_mm(s)),
     acts=("amount", "cast"),
     zones=("under_eye_right", "under_eye_left"),
+    finds=True,
 )

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from retouch.passes.on_skin import on_skin
-from retouch.passes.registry import Array, Place, Values
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, part, px_per_mm
+from retouch.passes.skin_settings import FITTED, part, px_per_mm
+from retouch.passes.ways import Array, Place, Values
 from retouch.skin import blemish, lines
 from retouch.skin.smooth import contrast_of
 
@@ -16,7 +16,6 @@ _LINES = (
             default=1.2, step=0.1, unit="mm"),
     Setting("least", "From", "How much darker or lighter than its sides a line is.",
             low=0.1, high=10.0, default=1.1, step=0.1, unit="L*"),
-    PX_PER_MM,
 )  # fmt: skip
 _BLEMISHES = (
     Setting("amount", "Amount", "How much of a spot's contrast goes.", default=50.0, unit="%"),
@@ -24,7 +23,6 @@ _BLEMISHES = (
             default=3.0, step=0.1, unit="mm"),
     Setting("variety", "Own variety", "Differences that belong to this skin and stay.",
             low=0.0, high=10.0, default=2.0, step=0.1),
-    PX_PER_MM,
 )  # fmt: skip
 _LEVEL = (
     Setting("amount", "Amount", "How far small light and dark places are evened.", default=30.0,
@@ -33,7 +31,6 @@ _LEVEL = (
             default=6.0, step=0.5, unit="mm"),
     Setting("guard", "Edge guard", "Keeps lashes, brows, lips and folds.", default=60.0,
             unit="%"),
-    PX_PER_MM,
 )  # fmt: skip
 
 
@@ -67,23 +64,28 @@ on_skin(
     "Lines",
     "Crow's feet, forehead and folds softened, not taken away.",
     _LINES,
+    FITTED,
     _softened,
     reach=lambda s: lines.reach(px_per_mm(s), _of(s, "width_mm")),
+    finds=True,
 )
 on_skin(
     "blemishes",
     "Soften blemishes",
     "Small faint spots made fainter; marks that stay are left alone.",
     _BLEMISHES,
+    FITTED,
     _concealed,
     reach=lambda s: blemish.concealed_reach(px_per_mm(s), _of(s, "size_mm")),
     spares_marks=True,
+    finds=True,
 )
 on_skin(
     "even_light",
     "Even light",
     "Small light and dark places evened, as dodging and burning would.",
     _LEVEL,
+    FITTED,
     _levelled,
     reach=lambda s: blemish.levelled_reach(px_per_mm(s), _of(s, "size_mm")),
 )

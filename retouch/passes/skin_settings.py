@@ -1,17 +1,17 @@
-"""Settings that passes on skin share: the face's scale, and the colour of this person's skin."""
+"""What the face gives to passes on skin: its scale, and the colour of this person's skin."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from retouch.passes.registry import Array, Values
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Array, Values
 
 PX_PER_MM = Setting(
     "px_per_mm", "Face scale", "Pixels in a millimetre of this face.", low=0.2, high=300.0,
     default=8.0, step=0.1, unit="px/mm", auto="px_per_mm",
 )  # fmt: skip
-# Of light skin, from memory; the studio puts the person's own in.
+# Of light skin, from memory, where no face is known.
 SKIN = (
     Setting("skin_l", "Skin L*", "Lightness of this person's clean skin.", default=65.0,
             low=0.0, high=100.0, step=0.1, auto="skin_l"),
@@ -20,6 +20,10 @@ SKIN = (
     Setting("skin_b", "Skin b*", "Its place between blue and yellow.", default=17.0,
             low=-60.0, high=60.0, step=0.1, auto="skin_b"),
 )  # fmt: skip
+
+# What the face gives to passes on skin.
+FITTED = (PX_PER_MM,)
+FITTED_SKIN = (*FITTED, *SKIN)
 
 
 def px_per_mm(settings: Values) -> float:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from retouch.edit.model import Touch, Value
+from retouch.edit.model import Touch
+from retouch.edit.values import Value
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.turned import Turn, turned, turned_reads
-from retouch.passes.registry import Reader
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Reader
 
 SETTINGS = (
     Setting("source_turn", "Turned", "The source turned around its middle, clockwise.",

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from retouch.face.names import ZONE_NAMES
-from retouch.passes.registry import PassKind, guiding, register
+from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
+from retouch.passes.ways import Guide
 
 TOUCH = (
     Setting("zone", "Zone", "The zone that is corrected.", type="choice", default="skin",
@@ -31,7 +32,7 @@ ZONES = register(
         title="Zone",
         meaning="Corrections of the zones that were found.",
         stage="look",
-        touches=guiding(TOUCH),
-        guide=True,
+        usual_name="Zones",
+        way=Guide(TOUCH, rezones=True),
     )
 )

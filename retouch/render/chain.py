@@ -37,9 +37,11 @@ class Chain:
         self.digest = digest
         self.bounds = bounds
         self.zones = zones
-        self.passes = [_active(p) for p in edit.passes if p.on and p.strength > 0]
+        self.passes = [_active(p) for p in edit.passes if p.acts]
         self.rests = Rests(digest, self.passes, bounds, key_of(zones))
         self.kinds = self.rests.kinds
+        # All that each pass is computed with: set by hand, and what the face gave.
+        self.values = self.rests.values
         self._extents: dict[int, Rect] = {}
 
     def __len__(self) -> int:
@@ -47,7 +49,7 @@ class Chain:
 
     def reach_of(self, i: int) -> int:
         """Pixels of the original around a place that pass ``i`` looks at."""
-        return self.kinds[i].reach(self.passes[i].settings)
+        return self.kinds[i].reach(self.values[i])
 
     @property
     def reach(self) -> int:

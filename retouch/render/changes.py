@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from retouch.edit.model import Edit, Pass
-from retouch.geometry import Rect, union_all
+from retouch.geometry import EMPTY, Rect, union_all
 from retouch.masks import extent
 from retouch.passes import registry
+from retouch.passes.ways import Guide
 
 
 def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
@@ -13,8 +14,8 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
 
     Direct changes first, then in order every touch that reads what has changed.
     """
-    before = {p.id: p for p in old.passes if p.on and p.strength > 0}
-    after = {p.id: p for p in new.passes if p.on and p.strength > 0}
+    before = {p.id: p for p in old.passes if p.acts}
+    after = {p.id: p for p in new.passes if p.acts}
     shared_old = [i for i in before if i in after]
     shared_new = [i for i in after if i in before]
     if shared_old != shared_new:
@@ -40,7 +41,8 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
                 dirty.append(_extent(was, bounds))
         else:
             dirty += _touch_changes(was, one, dirty, bounds)
-        reach = registry.kind(one.kind).reach(one.settings)
+        kind = registry.kind(one.kind)
+        reach = kind.reach(kind.values(one))
         if reach:
             dirty = [r.grow(reach).clip(bounds) for r in dirty]
     return union_all(dirty)
@@ -48,12 +50,14 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
 
 def _guides(edit: Edit) -> list[Pass]:
     """What the user said about faces and zones."""
-    return [p for p in edit.passes if p.on and p.kind in ("faces", "zones")]
+    ways = ((p, registry.kind(p.kind).way) for p in edit.passes if p.on)
+    return [p for p, way in ways if isinstance(way, Guide) and way.rezones]
 
 
 def _head(one: Pass) -> tuple[object, ...]:
     """All of a pass that decides its pixels, but its touches and the strokes of its mask."""
-    return one.kind, dict(one.settings), one.mask.ground_key, one.strength, one.blend
+    values = registry.kind(one.kind).values(one)
+    return one.kind, dict(values), one.mask.ground_key, one.strength, one.blend
 
 
 def _painted_on(was: Pass, one: Pass) -> bool:
@@ -73,8 +77,11 @@ def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
 
 
 def _extent(one: Pass, bounds: Rect) -> Rect:
-    kind = registry.kind(one.kind).touches
+    declared = registry.kind(one.kind)
     within = extent(one.mask, bounds)
+    if declared.guide:
+        return EMPTY
+    kind = declared.touches
     if kind is None:
         return within
     return union_all(kind.writes(t, bounds) for t in one.touches).clip(within)
@@ -102,7 +109,7 @@ def _touch_changes(was: Pass, one: Pass, below: list[Rect], bounds: Rect) -> lis
             if touch is before or touch == before:
                 if not below and not out:
                     continue
-                reads = kind.reads(touch, one.settings, bounds)
+                reads = kind.reads(touch, registry.kind(one.kind).values(one), bounds)
                 if any(r.meets(d) for r in reads for d in (*below, *out)):
                     out.append(kind.writes(touch, bounds))
                 continue

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.space import settled
 from retouch.edit.model import Edit
-from retouch.errors import Cancelled
+from retouch.errors import Cancelled, FacesMissing
 from retouch.geometry import Rect
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
@@ -33,10 +33,13 @@ def render_whole(
     """Render everything.
 
     Pixels that no pass changes keep their exact values. ``progress`` is called with 0..1;
-    `Cancelled` is raised soon after ``cancelled()`` says so.
+    `Cancelled` is raised soon after ``cancelled()`` says so, `FacesMissing` where a mask needs faces
+    that aren't known: nothing is left out silently.
     """
     picture = renderer.pyramid.picture
     plan = renderer.plan(edit)
+    if plan.trouble is not None:
+        raise FacesMissing(plan.trouble)
     out = np.empty_like(picture.pixels)
     most = max(_ROWS, _MOST // picture.width)
     rows = min(max(_ROWS, 8 * plan.reach), most)

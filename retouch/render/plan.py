@@ -9,11 +9,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.curve import looked_up
+from retouch.edit.mask import ZoneArea
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.masks import Zones
-from retouch.passes import registry
+from retouch.passes.ways import Curve, Pixels, Place
 from retouch.processors import CORES, at_once, edges
 from retouch.render.chain import ROOM, Chain
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
@@ -66,6 +68,23 @@ class Plan:
         stood: Touching | None = standing.touching if standing is not None else None
         self.touching: Touching = Touching(self.chain, stock, self.view, stood)
         self._preview = None if standing is None else Preview.of(self, standing, self._same.upto)
+
+    @property
+    def trouble(self) -> str | None:
+        """Why the result isn't whole, in words: what masks need of the faces is missing; or None."""
+        if not self.edit.needs_faces:
+            return None
+        if self.zones is None:
+            return "Some passes act on zones of the face, and the faces aren't known yet."
+        for one in self.passes:
+            for area in one.mask.areas:
+                face = area.face if isinstance(area, ZoneArea) else None
+                if face is not None and not self.zones.knows(face):
+                    return (
+                        f"{one.title} is for a person who isn't found in this picture any more. "
+                        "Switch it off, delete it, or choose another mask."
+                    )
+        return None
 
     @property
     def reach(self) -> int:
@@ -159,8 +178,8 @@ class Plan:
         """What pass ``i`` makes of the picture below it without its mask, over ``wide[1]``."""
         one = self.passes[i]
         ground, out = wide
-        settings = json.dumps(sorted(one.settings.items()))
-        key = AloneKey(self.below_key(i, ground, level), one.kind, settings, out)
+        values = json.dumps(sorted(self.chain.values[i].items()))
+        key = AloneKey(self.below_key(i, ground, level), one.kind, values, out)
 
         def make() -> Patch:
             rects = self.chain.rects(out, level, i + 1)
@@ -212,6 +231,8 @@ class Plan:
         one, kind = self.passes[i], self.chain.kinds[i]
         rect, out = rects
         around = wide[1]
+        if kind.guide:
+            return
         if kind.touches is None:
             # Beyond the mask's reach there is nothing to do, and no mask to draw.
             acting = self.chain.extent(i).reduced(level).grow(1)
@@ -237,8 +258,8 @@ class Plan:
                 return
             inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
             share = share[inner.within(out)]
-        if kind.curve is not None and one.blend == "normal":
-            table = kind.curve(one.settings, self.stock.wide)
+        if isinstance(kind.way, Curve) and one.blend == "normal":
+            table = kind.way.table(self.chain.values[i], self.stock.wide)
             if table is not None:
                 bend_into(image, inner.within(whole), table, share)
             return
@@ -282,20 +303,24 @@ class Plan:
 
         Of the image over ``whole`` it looks at no more than ``rect``.
         """
-        one, kind = self.passes[i], self.chain.kinds[i]
-        assert kind.pixels is not None
-        make = kind.pixels
+        way, values = self.chain.kinds[i].way, self.chain.values[i]
+        if isinstance(way, Curve):
+            table = way.table(values, self.stock.wide)
+            own = image[inner.within(whole)]
+            return own if table is None else looked_up(own, table)
+        assert isinstance(way, Pixels)
+        make = way.make
         reach = -(-self.chain.reach_of(i) // (1 << level))
 
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
-            below, place = image[outer.within(whole)], registry.Place(outer, level, strip)
+            below, place = image[outer.within(whole)], Place(outer, level, strip)
             if not self.stock.wide:
-                return make(below, one.settings, place)
+                return make(below, values, place)
             # What lies beyond sRGB is moved as its nearest colour within is.
             inside = np.clip(below, 0, 1)
-            return make(inside, one.settings, place) + place.own(below - inside)
+            return make(inside, values, place) + place.own(below - inside)
 
         margins = 2 * reach * (CORES - 1)
         if inner.width * inner.height < WORTH_PARTING or margins > _MOST_MARGIN * inner.height:

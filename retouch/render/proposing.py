@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from retouch.edit.model import Edit, Touch
 from retouch.geometry import Rect
 from retouch.passes import registry
+from retouch.passes.ways import Avoid
 from retouch.render.renderer import Renderer
 
 Array = NDArray[np.float32]
@@ -19,7 +20,7 @@ def propose_source(
     pass_id: str,
     touch: Touch,
     most: int = 6,
-    avoid: registry.Avoid | None = None,
+    avoid: Avoid | None = None,
 ) -> list[tuple[int, int]]:
     """Sources for a touch that is about to be added on top of a pass's touches, best first.
 
@@ -32,9 +33,9 @@ def propose_source(
     active = [p.id for p in plan.passes]
     one = edit.passes[order.index(pass_id)]
     kind = registry.kind(one.kind).touches
-    assert kind is not None
-    if kind.propose is None:
+    if kind is None or kind.propose is None:
         return []
+    values = registry.kind(one.kind).values(one)
     below = sum(p in active for p in order[: order.index(pass_id)])
     names = [t.id for t in one.touches if t.enabled]
     upto = names.index(touch.id) if touch.id in names else len(names)
@@ -44,7 +45,7 @@ def propose_source(
             return plan.touching.look(below, upto, rect)
         return plan.view(rect, 0, upto=below)
 
-    found = kind.propose(read, touch, one.settings, renderer.bounds, most, avoid)
+    found = kind.propose(read, touch, values, renderer.bounds, most, avoid)
     if not found and avoid is not None:
-        found = kind.propose(read, touch, one.settings, renderer.bounds, most, None)
+        found = kind.propose(read, touch, values, renderer.bounds, most, None)
     return found

@@ -94,7 +94,7 @@ class Renderer(Stock):
 
     def _alike(self, edit: Edit) -> Plan | None:
         """The plan whose edit begins like this one for longest, of several the last used."""
-        on = [p for p in edit.passes if p.on and p.strength > 0]
+        on = [p for p in edit.passes if p.acts]
         # `max` keeps the first of equals.
         plans = reversed(self._plans)
         return max(plans, key=lambda p: agreeing(p.chain.passes, on), default=None)

@@ -68,17 +68,19 @@ class Rests:
         self.bounds = bounds
         self._zones = zones
         self.kinds = [registry.kind(p.kind) for p in passes]
-        self.signatures = [self._signature(p, p.mask.key) for p in passes]
+        self.values = [k.values(p) for k, p in zip(self.kinds, passes, strict=True)]
+        self.signatures = [self._signature(i, p.mask.key) for i, p in enumerate(passes)]
         # … and with some strokes of its mask only.
         self._parts: dict[tuple[int, str], str] = {}
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[_Below]] = {}
         self._writes: list[NDArray[np.int64] | None] = [None] * len(passes)
 
-    def _signature(self, one: Pass, mask: str) -> str:
+    def _signature(self, i: int, mask: str) -> str:
         """Fingerprint of a pass without its touches, for a mask of that fingerprint."""
+        one = self.passes[i]
         zones = self._zones if one.mask.zones else ""
-        parts = [one.kind, dict(one.settings), mask, zones, one.strength, one.blend]
+        parts = [one.kind, dict(self.values[i]), mask, zones, one.strength, one.blend]
         return json.dumps(parts, sort_keys=True)
 
     def take_over(self, before: Rests) -> Sameness:
@@ -90,7 +92,7 @@ class Rests:
                 if a is not b and a != b:
                     break
                 same += 1
-            alike = old.settings == new.settings and old.kind == new.kind
+            alike = before.values[i] == self.values[i] and old.kind == new.kind
             for j in range(same if alike else 0):
                 # What a touch looks at doesn't hang on masks and strengths below it; its key does.
                 if (i, j) in before._reading:
@@ -133,7 +135,7 @@ class Rests:
         """The pixels that a touch looks at."""
         kind = self.kinds[i].touches
         assert kind is not None
-        return kind.reads(self.passes[i].touches[j], self.passes[i].settings, self.bounds)
+        return kind.reads(self.passes[i].touches[j], self.values[i], self.bounds)
 
     def _direct(self, i: int, j: int) -> list[_Below]:
         """What a touch looks at, per pass from its own down to the lowest."""
@@ -148,7 +150,7 @@ class Rests:
         for k in range(i, -1, -1):
             if self.kinds[k].touches is None:
                 out.append(_Below([], where))
-                reach = self.kinds[k].reach(self.passes[k].settings)
+                reach = self.kinds[k].reach(self.values[k])
                 where = [r.grow(reach) for r in where] if reach else where
             else:
                 upto = j if k == i else len(self.passes[k].touches)
@@ -236,7 +238,7 @@ class Rests:
         if mask == one.mask.key:
             return self.signatures[k]
         if (k, mask) not in self._parts:
-            self._parts[k, mask] = self._signature(one, mask)
+            self._parts[k, mask] = self._signature(k, mask)
         return self._parts[k, mask]
 
     def _fingerprint(self, i: int, j: int) -> str:
@@ -244,7 +246,7 @@ class Rests:
         parts = [
             self.digest,
             one.kind,
-            dict(one.settings),
+            dict(self.values[i]),
             touch.path,
             dict(touch.values),
             touch.source,

@@ -68,7 +68,7 @@ class AloneKey:
 
     below: BelowKey
     kind: str
-    settings: str
+    values: str
     rect: Rect
 
 

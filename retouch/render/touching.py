@@ -134,7 +134,7 @@ class Touching:
         change = kind.render(
             lambda rect: self.below(i, j, rect, ground),
             one.touches[j],
-            one.settings,
+            self.chain.values[i],
             self.chain.bounds,
         )
         if shelf:
@@ -183,9 +183,9 @@ def _shared(before: Chain, now: Chain) -> dict[str, tuple[int, int]]:
     """Touches that another chain has, too, in a pass of the same settings: where there."""
     theirs = {p.id: (k, p) for k, p in enumerate(before.passes)}
     out: dict[str, tuple[int, int]] = {}
-    for one in now.passes:
+    for n, one in enumerate(now.passes):
         k, other = theirs.get(one.id, (-1, None))
-        if other is None or other.settings != one.settings:
+        if other is None or before.values[k] != now.values[n]:
             continue
         for m, (a, b) in enumerate(zip(other.touches, one.touches, strict=False)):
             if a is not b:

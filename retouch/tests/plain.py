@@ -5,11 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from retouch.colour.blend import blend
+from retouch.colour.curve import looked_up
 from retouch.edit import Edit, Pass
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.memory import Memory
 from retouch.passes import registry
+from retouch.passes.ways import Curve, Place
 from retouch.picture import Pyramid
 from retouch.picture.pyramid import reduce
 from retouch.render.mixing import add_into, bend_into, mix_into
@@ -44,12 +46,17 @@ def _with_pass(one, image, level, changes, pyramid, zones):
             return _added(out, changes, level, share)
         above = np.clip(_added(out.copy(), changes, level, 1.0), 0, 1)
         return out + (blend(one.blend, np.clip(out, 0, 1), above) - out) * share
-    if kind.curve is not None and one.blend == "normal":
-        table = kind.curve(one.settings, False)
+    values = kind.values(one)
+    if isinstance(kind.way, Curve) and one.blend == "normal":
+        table = kind.way.table(values, False)
         if table is not None:
             bend_into(out, here, table, share)
         return out
-    above = kind.pixels(image, one.settings, registry.Place(rect, level, rect))
+    if isinstance(kind.way, Curve):
+        table = kind.way.table(values, False)
+        above = image if table is None else looked_up(image, table)
+    else:
+        above = kind.way.make(image, values, Place(rect, level, rect))
     mix_into(out, here, above, one.blend, share)
     return out
 
@@ -71,13 +78,14 @@ def _changes(one: Pass, below: np.ndarray, bounds: Rect) -> list[tuple[Rect, np.
     if kind is None:
         return []
     image, out = below.copy(), []
+    values = registry.kind(one.kind).values(one)
     for touch in one.touches:
         if not touch.enabled:
             continue
         rect = kind.writes(touch, bounds)
         seen = np.clip(image, 0, 1)
         change = kind.render(
-            lambda r, seen=seen: seen[r.y0 : r.y1, r.x0 : r.x1].copy(), touch, one.settings, bounds
+            lambda r, seen=seen: seen[r.y0 : r.y1, r.x0 : r.x1].copy(), touch, values, bounds
         )
         out.append((rect, change))
         add_into(image, change, rect.y0, rect.x0, 1.0)

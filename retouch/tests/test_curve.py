@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import colour
 import numpy as np
 
+from retouch.colour.blend import MODES
 from retouch.colour.curve import looked_up, ramp
-from retouch.geometry import Rect
+from retouch.colour.depth import to_float, to_integers
+from retouch.edit import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.light import curve
+from retouch.passes.ways import Curve
+from retouch.picture import Picture, Pyramid
+from retouch.render import Renderer
 from retouch.render.mixing import bend_into
 
 STEP = 1 / 65535
@@ -64,13 +70,21 @@ class Curves(unittest.TestCase):
 
     def test_a_pass_along_a_curve_says_the_same_both_ways(self) -> None:
         kind = registry.kind("light")
-        assert kind.curve is not None
-        assert kind.pixels is not None
+        assert isinstance(kind.way, Curve)
         image = noise(16, 24)
-        place = registry.Place(Rect(0, 0, 24, 16), 0)
-        table = kind.curve({"exposure_ev": 0.5}, False)
+        table = kind.way.table({"exposure_ev": 0.5}, False)
         assert table is not None
-        given = kind.pixels(image, {"exposure_ev": 0.5}, place)
-        np.testing.assert_array_equal(given, looked_up(image, table))
-        self.assertIsNone(kind.curve({"exposure_ev": 0.0}, False))
-        np.testing.assert_array_equal(kind.pixels(image, {"exposure_ev": 0.0}, place), image)
+        one = Pass("l", "light", settings={"exposure_ev": 0.5})
+        below = Picture(to_integers(image, 16))
+        plain = Renderer(Pyramid(below)).render(Edit((one,)), below.bounds)
+        np.testing.assert_array_equal(plain, looked_up(to_float(below.pixels), table))
+        for mode in ("darken", "lighten"):
+            # Blended, the same curve is computed as pixels: the darker and lighter of both.
+            got = Renderer(Pyramid(below)).render(Edit((replace(one, blend=mode),)), below.bounds)
+            want = MODES[mode](to_float(below.pixels), plain)
+            np.testing.assert_allclose(got, want, atol=1e-6)
+        self.assertIsNone(kind.way.table({"exposure_ev": 0.0}, False))
+
+    def test_a_wide_table_goes_beyond_white_and_black(self) -> None:
+        values = np.array([[[-1.5, -0.25, 0.5], [1.0, 2.5, 3.9]]], np.float32)
+        np.testing.assert_allclose(looked_up(values, ramp(wide=True)), values, atol=0.51 * STEP)

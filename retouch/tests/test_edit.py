@@ -12,19 +12,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from retouch.colour.blend import MODES
-from retouch.edit import Edit, Mask, Pass, Touch
+from retouch.edit import Edit, Fit, Mask, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads, schema
 from retouch.edit.mask import (
-    Area,
-    GradientShape,
+    GradientArea,
     MaskStroke,
-    OutlineShape,
-    RangeShape,
-    ZoneShape,
+    OutlineArea,
+    RangeArea,
+    ZoneArea,
 )
 from retouch.errors import EditError
 from retouch.face.names import ZONE_NAMES
 from retouch.passes import registry
+from retouch.tests.areas import area
 
 PUBLISHED = Path(__file__).resolve().parents[2] / "docs" / "formats" / "edit.schema.json"
 
@@ -55,11 +55,11 @@ strokes = st.builds(
 )
 limits = st.tuples(st.floats(0, 50), st.floats(50, 100))
 shapes = (
-    st.builds(ZoneShape, st.sampled_from(ZONE_NAMES), st.integers(-1, 5))
-    | st.builds(OutlineShape, outlines, st.floats(0, 2000))
-    | st.builds(GradientShape, st.just((1.0, 2.0)), points.filter(lambda p: p != (1.0, 2.0)))
+    st.builds(ZoneArea, st.sampled_from(ZONE_NAMES), st.none() | points | st.integers(0, 5))
+    | st.builds(OutlineArea, outlines, st.floats(0, 2000))
+    | st.builds(GradientArea, st.just((1.0, 2.0)), points.filter(lambda p: p != (1.0, 2.0)))
     | st.builds(
-        RangeShape,
+        RangeArea,
         st.lists(st.tuples(*[st.floats(-100, 100)] * 3), max_size=3).map(tuple),
         st.floats(0.5, 100),
         st.floats(0, 100),
@@ -70,7 +70,7 @@ shapes = (
 masks = st.builds(
     Mask,
     st.lists(
-        st.builds(Area, shapes, st.sampled_from(["add", "take", "cross"]), st.booleans()),
+        st.builds(area, shapes, st.sampled_from(["add", "take", "cross"]), st.booleans()),
         max_size=3,
     ).map(tuple),
     st.booleans(),
@@ -86,17 +86,15 @@ def edits(draw):
     for n in range(draw(st.integers(0, 4))):
         kind = draw(st.sampled_from(registry.all_kinds()))
         touches = []
-        if kind.touches is not None:
+        if kind.holds_touches:
             for _ in range(draw(st.integers(0, 3))):
                 count += 1
                 source = st.none() | st.tuples(st.integers(-500, 500), st.integers(-500, 500))
                 touches.append(
                     Touch(
                         f"t{count}",
-                        tuple(
-                            draw(st.lists(points, min_size=kind.touches.least_points, max_size=5))
-                        ),
-                        draw(values_of(kind.touches.settings)),
+                        tuple(draw(st.lists(points, min_size=kind.least_points, max_size=5))),
+                        draw(values_of(kind.touch_settings)),
                         draw(source),
                         draw(st.lists(outlines, max_size=2).map(tuple)),
                         draw(st.booleans()),
@@ -113,6 +111,7 @@ def edits(draw):
                 draw(st.sampled_from(sorted(MODES))),
                 draw(st.booleans()),
                 draw(st.booleans()),
+                Fit(draw(st.none() | points), draw(values_of(kind.fitted))),
                 tuple(touches),
             )
         )
@@ -147,7 +146,7 @@ class Form(unittest.TestCase):
 
 class Refusals(unittest.TestCase):
     GOOD = {
-        "version": 1,
+        "version": 2,
         "passes": [
             {
                 "id": "p",
@@ -179,7 +178,7 @@ class Refusals(unittest.TestCase):
 
         self._refused(lambda d: d["passes"][0].update(kind="sparkle"), "sparkle")
         self._refused(lambda d: d["passes"][0].update(blend="dissolve"), "dissolve")
-        self._refused(lambda d: d["passes"][0].update(strength=101), "strength", "0 to 100")
+        self._refused(lambda d: d["passes"][0].update(strength=101), "strength", "100 at most")
         self._refused(lambda d: d["passes"][0].update(colour=1), "colour")
         self._refused(lambda d: d["passes"][0].update(enabled="yes"), "enabled")
         self._refused(lambda d: d["passes"][0].update(id="a b"), "id")
@@ -189,7 +188,7 @@ class Refusals(unittest.TestCase):
         self._refused(lambda d: touch(d)["values"].update(radius_px="big"), "radius_px", "number")
         self._refused(lambda d: touch(d).update(source=[1.5, 2]), "source", "whole")
         self._refused(lambda d: touch(d).update(path=[]), "path", "1 point")
-        self._refused(lambda d: d.update(version=2), "version")
+        self._refused(lambda d: d.update(version=3), "version")
         self._refused(lambda d: d.pop("passes"), "passes")
 
     def test_numbers_that_are_none(self) -> None:
@@ -213,8 +212,7 @@ class Refusals(unittest.TestCase):
 class Kinds(unittest.TestCase):
     def test_every_declared_setting_has_a_good_default_and_a_meaning(self) -> None:
         for kind in registry.all_kinds():
-            for s in kind.settings + (kind.touches.settings if kind.touches else ()):
+            for s in (*kind.settings, *kind.fitted, *kind.touch_settings):
                 with self.subTest(kind=kind.name, setting=s.name):
                     self.assertEqual(s.check(s.default, kind.name), s.default)
                     self.assertTrue(s.meaning.endswith("."))
-                    self.assertTrue(kind.touches or kind.pixels)

@@ -21,9 +21,9 @@ from retouch.passes.dodge_burn import weight
 from retouch.passes.settings import check_all
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer
-from retouch.routines import ROUTINES
 from retouch.tests.scenes import skin
 from retouch.tests.test_even import edit, own, rendered
+from retouch.work.ready import ROUTINES
 
 
 class Colour(unittest.TestCase):

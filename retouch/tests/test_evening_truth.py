@@ -11,10 +11,9 @@ from benchmarks import evening
 from benchmarks.faces import labels
 from benchmarks.scoring import load
 from retouch.edit import Edit
-from retouch.edit.form import from_data
-from retouch.edit.mask_form import MOST_AREAS
-from retouch.guidance import to_keep
-from retouch.routines import routine
+from retouch.edit.values import MOST_AREAS
+from retouch.work import Bench
+from retouch.work.marks import to_keep
 
 
 class Everyday(unittest.TestCase):
@@ -38,12 +37,10 @@ class Everyday(unittest.TestCase):
                     self.assertLess(float(off.max(initial=0)), 0.5 / 255, label)
 
 
-def without_heals(one: evening.Sitting, which: str) -> Edit:
+def without_heals(one: Bench, which: str) -> Edit:
     """The passes of a routine on skin alone."""
-    steps = routine(which)
-    assert steps is not None
-    passes = [evening.made(one, s.kind, s.strength, **s.settings) for s in steps.steps]
-    return from_data({"version": 1, "passes": passes})
+    passes = evening.everyday(one, which).passes
+    return Edit(tuple(p for p in passes if p.kind != "heal"))
 
 
 class Others(unittest.TestCase):

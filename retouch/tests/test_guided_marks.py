@@ -10,12 +10,16 @@ import numpy as np
 
 from retouch.edit import Edit
 from retouch.edit.form import from_data
+from retouch.edit.mask import ZoneArea
 from retouch.face import Analysis, Mark
 from retouch.geometry import Rect
-from retouch.guidance import decided, to_clear, to_keep, usual_mask
 from retouch.masks.painted import share
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
+from retouch.render import Renderer
+from retouch.work.bench import Bench
+from retouch.work.fitting import usual_mask
+from retouch.work.marks import decided, to_clear, to_keep
 
 PIMPLE = Mark(100, 100, 5, 8, "red", 0.2, 0.9, 0.9, "clear")
 FAINT = Mark(160, 100, 4, 6, "red", 0.06, 0.8, 0.2, "clear")
@@ -100,17 +104,23 @@ class Decisions(unittest.TestCase):
             self.assertLess(radius, 2 * mark.reach)
 
 
+def bench_of(*marks: Mark) -> Bench:
+    """A bench of two people, the first with marks."""
+    faces = (SimpleNamespace(anchor=(150.0, 90.0)), SimpleNamespace(anchor=(400.0, 280.0)))
+    found: Any = SimpleNamespace(
+        marks=(marks, ()), faces=faces, zone_at=lambda x, y: (0, "chin"), who=lambda face: face
+    )
+    pyramid = Pyramid(Picture(np.zeros((100, 120, 3), np.uint8)))
+    return Bench(Renderer(pyramid), cast(Analysis, found))
+
+
 class Sparing(unittest.TestCase):
     def test_strokes_hide_all_of_a_mark_and_little_around(self) -> None:
-        kept = [(60.0, 50.0, 8.0), (20.0, 80.0, 0.1)]
-        usual = usual_mask(registry.kind("blemishes"), kept)
-        mask = from_data(
-            {"version": 1, "passes": [
-                {"id": "s", "kind": "blemishes", "mask": {"strokes": usual["strokes"]}}
-            ]}
-        ).passes[0].mask  # fmt: skip
-        pyramid = Pyramid(Picture(np.zeros((100, 120, 3), np.uint8)))
-        hidden = share(mask.strokes[0], Rect(0, 0, 120, 100), 0, pyramid)
+        moles = [Mark(60, 50, 6, 8, "dark", 0.4, 0.1, 0.95, "keep"),
+                 Mark(20, 80, 0.1, 0.1, "dark", 0.4, 0.1, 0.95, "keep")]  # fmt: skip
+        bench = bench_of(*moles)
+        mask = usual_mask(registry.kind("blemishes"), bench, Edit())
+        hidden = share(mask.strokes[0], Rect(0, 0, 120, 100), 0, bench.renderer.pyramid)
         ys, xs = np.mgrid[:100, :120] + 0.5
         away = np.hypot(xs - 60, ys - 50)
         self.assertGreater(float(hidden[away < 8].min()), 0.99)
@@ -120,8 +130,10 @@ class Sparing(unittest.TestCase):
         self.assertGreaterEqual(mask.strokes[1].radius_px, 0.5)
 
     def test_only_kinds_that_spare_marks_do(self) -> None:
-        usual = usual_mask(registry.kind("redness"), [(60.0, 50.0, 8.0)], face=1)
-        self.assertEqual(usual["strokes"], [])
-        self.assertEqual({a["face"] for a in usual["areas"]}, {1})
-        self.assertEqual(usual["areas"][0]["zone"], "skin")
-        self.assertEqual({a.get("way", "add") for a in usual["areas"][1:]}, {"take"})
+        mask = usual_mask(registry.kind("redness"), bench_of(MOLE), Edit(), face=1)
+        self.assertEqual(mask.strokes, ())
+        areas = [a for a in mask.areas if isinstance(a, ZoneArea)]
+        # The person is named by their place, not by a number.
+        self.assertEqual({a.face for a in areas}, {(400.0, 280.0)})
+        self.assertEqual(areas[0].zone, "skin")
+        self.assertEqual({a.way for a in areas[1:]}, {"take"})

@@ -9,13 +9,14 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.mask import EVERYTHING, Area, Mask, MaskStroke, OutlineShape, ZoneShape
+from retouch.edit.mask import EVERYTHING, Mask, MaskStroke, OutlineArea, ZoneArea
 from retouch.face.cover import strands
 from retouch.geometry import Rect
 from retouch.masks import extent
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, shows
+from retouch.tests.areas import area
 from retouch.tests.scenes import skin, spot
 
 BOX = Rect(90, 70, 150, 110)
@@ -30,10 +31,13 @@ class BoxZone:
     def __init__(self, tells: bool) -> None:
         self.tells = tells
 
-    def extent(self, zone: str, face: int) -> Rect | None:
+    def knows(self, face: object) -> bool:
+        return True
+
+    def extent(self, zone: str, face: object) -> Rect | None:
         return BOX if self.tells else None
 
-    def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
+    def cover(self, zone: str, face: object, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
         xs = rect.x0 + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
         ys = rect.y0 + (np.arange(shape[0]) + 0.5) * rect.height / shape[0]
         inside = (xs > BOX.x0)[None] & (xs < BOX.x1)[None]
@@ -77,7 +81,7 @@ class Kept(unittest.TestCase):
 
 class LookedAt(unittest.TestCase):
     def test_no_further_than_masks_reach(self) -> None:
-        zone = Mask((Area(ZoneShape("nose")),), feather_px=8, grow_px=3)
+        zone = Mask((area(ZoneArea("nose")),), feather_px=8, grow_px=3)
         for kind in ("redness", "shine", "shadows", "skin_bands", "even_colour", "lines"):
             edit = Edit((on_skin("redness"), on_skin(kind, zone)))
             for rect, level in ((WHOLE, 0), (Rect(100, 60, 300, 200), 0), (WHOLE, 1)):
@@ -91,7 +95,7 @@ class LookedAt(unittest.TestCase):
                     np.testing.assert_allclose(told, untold, atol=2e-5)
 
     def test_the_margin_is_really_smaller(self) -> None:
-        zone = Mask((Area(ZoneShape("nose")),))
+        zone = Mask((area(ZoneArea("nose")),))
         edit = Edit((on_skin("shadows", zone),))
         sizes = [
             Renderer(pyramid(), zones=lambda e, t=tells: BoxZone(t))
@@ -106,20 +110,20 @@ class LookedAt(unittest.TestCase):
 
     def test_extents_of_combined_areas(self) -> None:
         """As sets: the sum's lies around both, the product's in both, the difference's in the first."""
-        box = OutlineShape(((10.0, 10.0), (60.0, 10.0), (60.0, 50.0), (10.0, 50.0)))
-        other = OutlineShape(((40.0, 30.0), (90.0, 30.0), (90.0, 80.0), (40.0, 80.0)))
+        box = OutlineArea(((10.0, 10.0), (60.0, 10.0), (60.0, 50.0), (10.0, 50.0)))
+        other = OutlineArea(((40.0, 30.0), (90.0, 30.0), (90.0, 80.0), (40.0, 80.0)))
 
-        def of(*areas: Area, **values: float | bool) -> Rect:
+        def of(*areas: OutlineArea, **values: float | bool) -> Rect:
             return extent(Mask(areas, **values), WHOLE)  # type: ignore[arg-type]
 
-        first = of(Area(box))
+        first = of(area(box))
         self.assertTrue(first.x0 <= 10 and first.x1 >= 61 and first.x1 < 75)
-        self.assertGreaterEqual(of(Area(box), Area(other)).x1, 90)
-        self.assertLess(of(Area(box), Area(other, "cross")).x1, 75)
-        self.assertEqual(of(Area(box), Area(other, "take")), first)
-        self.assertEqual(of(Area(box), invert=True), WHOLE)
-        self.assertEqual(of(Area(box, invert=True)), WHOLE)
-        self.assertGreaterEqual(of(Area(box), grow_px=20.0).x1, 80)
+        self.assertGreaterEqual(of(area(box), area(other)).x1, 90)
+        self.assertLess(of(area(box), area(other, "cross")).x1, 75)
+        self.assertEqual(of(area(box), area(other, "take")), first)
+        self.assertEqual(of(area(box), invert=True), WHOLE)
+        self.assertEqual(of(area(box, invert=True)), WHOLE)
+        self.assertGreaterEqual(of(area(box), grow_px=20.0).x1, 80)
 
 
 class Strands(unittest.TestCase):

@@ -14,22 +14,21 @@ from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import (
     Area,
-    GradientShape,
+    GradientArea,
     MaskStroke,
-    OutlineShape,
-    RangeShape,
-    Shape,
-    Way,
-    ZoneShape,
+    OutlineArea,
+    RangeArea,
+    ZoneArea,
 )
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.masks.ground import in_range
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, changed_region
+from retouch.tests.areas import area
 
-SQUARE = OutlineShape(((40.0, 40.0), (120.0, 40.0), (120.0, 120.0), (40.0, 120.0)))
-LOWER = OutlineShape(((0.0, 80.0), (160.0, 80.0), (160.0, 160.0), (0.0, 160.0)))
+SQUARE = OutlineArea(((40.0, 40.0), (120.0, 40.0), (120.0, 120.0), (40.0, 120.0)))
+LOWER = OutlineArea(((0.0, 80.0), (160.0, 80.0), (160.0, 160.0), (0.0, 160.0)))
 WHOLE = Rect(0, 0, 160, 160)
 
 
@@ -38,10 +37,13 @@ class LeftZone:
 
     key = "left"
 
-    def extent(self, zone: str, face: int) -> Rect | None:
+    def knows(self, face: object) -> bool:
+        return True
+
+    def extent(self, zone: str, face: object) -> Rect | None:
         return None
 
-    def cover(self, zone: str, face: int, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
+    def cover(self, zone: str, face: object, rect: Rect, shape: tuple[int, int]) -> np.ndarray:
         xs = rect.x0 + (np.arange(shape[1]) + 0.5) * rect.width / shape[1]
         row = (xs < 80).astype(np.float32) * (face != 1)
         return np.repeat(row[None, :], shape[0], 0)
@@ -63,10 +65,6 @@ def drawn(*areas: Area, rect: Rect = WHOLE, level: int = 0, **values: float | bo
     return cover[..., 0]
 
 
-def area(shape: Shape, way: Way = "add", invert: bool = False) -> Area:
-    return Area(shape, way, invert)
-
-
 class Algebra(unittest.TestCase):
     square, lower = drawn(area(SQUARE)), drawn(area(LOWER))
 
@@ -81,7 +79,7 @@ class Algebra(unittest.TestCase):
         np.testing.assert_array_equal(drawn(area(SQUARE, "take")), 1 - self.square)
         np.testing.assert_array_equal(drawn(area(SQUARE, "cross")), self.square)
 
-    @given(st.lists(st.tuples(st.sampled_from([SQUARE, LOWER, GradientShape((20, 9), (140, 80))]),
+    @given(st.lists(st.tuples(st.sampled_from([SQUARE, LOWER, GradientArea((20, 9), (140, 80))]),
                               st.sampled_from(["add", "take", "cross"]), st.booleans()),
                     min_size=1, max_size=5))  # fmt: skip
     @settings(max_examples=40, deadline=None)
@@ -105,14 +103,14 @@ class Edges(unittest.TestCase):
     def test_feathers_have_the_width_they_say(self) -> None:
         """From 2.3 to 97.7 per cent: four standard deviations of a Gaussian edge."""
         for feather in (6.0, 12.0, 24.0):
-            soft = OutlineShape(SQUARE.points, feather)
+            soft = OutlineArea(SQUARE.points, feather)
             for row in (drawn(area(soft))[80], drawn(area(SQUARE), feather_px=feather)[80]):
                 low, half, high = self.rise(row, 0.023, 0.5, 0.977)
                 self.assertAlmostEqual(half, 40, delta=0.6)
                 self.assertAlmostEqual(high - low, feather, delta=0.07 * feather + 0.6)
 
     def test_feathers_of_a_reduced_view_are_as_wide(self) -> None:
-        soft = OutlineShape(SQUARE.points, 24)
+        soft = OutlineArea(SQUARE.points, 24)
         small = drawn(area(soft), rect=Rect(0, 0, 40, 40), level=2)[20]
         half = np.interp(0.5, small[:20], np.arange(20) + 0.5) * 4
         self.assertAlmostEqual(float(half), 40, delta=1)
@@ -142,48 +140,48 @@ class Ranges(unittest.TestCase):
         return float(light), float(a), float(b)
 
     def test_a_picked_colour_is_caught_and_another_is_not(self) -> None:
-        dull = RangeShape((self.lab(0.55, 0.35, 0.3),), tolerance=8)
+        dull = RangeArea((self.lab(0.55, 0.35, 0.3),), tolerance=8)
         row = drawn(area(dull))[80]
         np.testing.assert_allclose(row[:50], 1, atol=1e-3)
         np.testing.assert_allclose(row[50:], 0, atol=1e-3)
 
     def test_several_samples_are_caught_together(self) -> None:
-        both = RangeShape((self.lab(0.55, 0.35, 0.3), self.lab(0.5, 0.5, 0.5)), tolerance=8)
+        both = RangeArea((self.lab(0.55, 0.35, 0.3), self.lab(0.5, 0.5, 0.5)), tolerance=8)
         row = drawn(area(both))[80]
         np.testing.assert_allclose(row[[25, 75, 130]], [1, 0, 1], atol=1e-3)
 
     def test_limits_of_light_and_saturation(self) -> None:
         """L* of the stripes is about 42, 69 and 53; only the grey one has no saturation."""
-        bright = drawn(area(RangeShape(light=(60, 100))))[80]
+        bright = drawn(area(RangeArea(light=(60, 100))))[80]
         np.testing.assert_allclose(bright[[25, 75, 130]], [0, 1, 0], atol=1e-3)
-        grey = drawn(area(RangeShape(saturation=(0, 10))))[80]
+        grey = drawn(area(RangeArea(saturation=(0, 10))))[80]
         np.testing.assert_allclose(grey[[25, 75, 130]], [0, 0, 1], atol=1e-3)
 
     def test_softness_is_the_part_of_the_tolerance_over_which_it_fades(self) -> None:
         """Colours off by 75, 100 and 125 per cent of the tolerance at softness 50."""
         lab = np.array([[[50, x, 0] for x in (0.0, 7.5, 10.0, 12.5, 20.0)]] * 2, np.float32)
-        got = in_range(lab, RangeShape(((50, 0, 0),), tolerance=10, softness=50))[0]
+        got = in_range(lab, RangeArea(((50, 0, 0),), tolerance=10, softness=50))[0]
         np.testing.assert_allclose(got, [1, 1, 0.5, 0, 0], atol=1e-4)
 
 
 class Others(unittest.TestCase):
     def test_gradients(self) -> None:
-        row = drawn(area(GradientShape((20, 80), (120, 80))))[80]
+        row = drawn(area(GradientArea((20, 80), (120, 80))))[80]
         np.testing.assert_allclose(row[[5, 69, 125]], [1, 0.507, 0], atol=0.01)
         self.assertTrue((np.diff(row) <= 0).all())
-        rings = drawn(area(GradientShape((80, 80), (120, 80), round=True)))
+        rings = drawn(area(GradientArea((80, 80), (120, 80), round=True)))
         self.assertAlmostEqual(float(rings[80, 100]), float(rings[100, 80]), delta=1e-3)
         self.assertEqual(float(rings[5, 5]), 0)
 
     def test_zones_of_everyone_and_of_one_person(self) -> None:
-        cheeks = drawn(area(ZoneShape("skin")), area(LOWER, "cross"))
+        cheeks = drawn(area(ZoneArea("skin")), area(LOWER, "cross"))
         self.assertEqual(float(cheeks[120, 40]), 1)
         self.assertEqual(float(cheeks[40, 40]), 0)
         self.assertEqual(float(cheeks[120, 120]), 0)
-        self.assertEqual(float(drawn(area(ZoneShape("skin", 1))).max()), 0)
+        self.assertEqual(float(drawn(area(ZoneArea("skin", 1))).max()), 0)
 
     def test_where_no_face_is_known_a_zone_covers_nothing(self) -> None:
-        cover = Masks(pyramid()).draw(Mask((area(ZoneShape("skin")),)), WHOLE, 0)
+        cover = Masks(pyramid()).draw(Mask((area(ZoneArea("skin")),)), WHOLE, 0)
         assert cover is not None
         self.assertEqual(float(cover.max()), 0)
 
@@ -227,7 +225,7 @@ class InARenderer(unittest.TestCase):
     def test_zones_that_become_known_are_rendered(self) -> None:
         found: list[LeftZone | None] = [None]
         renderer = Renderer(pyramid(), zones=lambda edit: found[0])
-        edit = self._edit(Mask((area(ZoneShape("skin")),)))
+        edit = self._edit(Mask((area(ZoneArea("skin")),)))
         raw = renderer.render(Edit(), WHOLE)
         np.testing.assert_array_equal(renderer.render(edit, WHOLE), raw)
         found[0] = LeftZone()
@@ -248,7 +246,7 @@ class InARenderer(unittest.TestCase):
             np.testing.assert_array_equal(renderer.render(edit, WHOLE), raw)
 
     def test_a_change_inside_of_an_outline_is_painted_there_only(self) -> None:
-        mask = Mask((area(OutlineShape(SQUARE.points, 8.0)),), grow_px=5)
+        mask = Mask((area(OutlineArea(SQUARE.points, 8.0)),), grow_px=5)
         dirty = changed_region(self._edit(mask), self._edit(mask, 50.0), WHOLE)
         self.assertLess(dirty.width, 120)
         renderer = Renderer(pyramid())

@@ -10,12 +10,13 @@ import numpy as np
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.form import dumps, from_data, loads
-from retouch.edit.mask import Area, Mask, MaskStroke, OutlineShape
+from retouch.edit.mask import Mask, MaskStroke, OutlineArea
 from retouch.errors import EditError
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, changed_region
+from retouch.tests.areas import area
 from retouch.tests.scenes import skin
 
 SQUARE = ((40.0, 40.0), (80.0, 40.0), (80.0, 80.0), (40.0, 80.0))
@@ -28,7 +29,7 @@ def stroke(*path: tuple[float, float], **values: float | bool) -> MaskStroke:
 
 
 def inside(points: tuple[tuple[float, float], ...], feather: float = 0.0) -> Mask:
-    return Mask((Area(OutlineShape(points, feather)),))
+    return Mask((area(OutlineArea(points, feather)),))
 
 
 class Painting(unittest.TestCase):
@@ -111,18 +112,18 @@ class Painting(unittest.TestCase):
             from_data(edit({"strokes": [bad]}))
         with self.assertRaisesRegex(EditError, "reveal"):
             from_data(edit({"strokes": [{**bad, "flow": 50, "reveal": 1}]}))
-        for area, said in (
+        for bad_area, said in (
             ({"kind": "outline", "points": [[0, 0], [1, 1]]}, "needs 3 points"),
             ({"kind": "zone", "zone": "elbow"}, "no zone 'elbow'"),
-            ({"kind": "zone", "zone": "nose", "face": 1.5}, "person's number"),
+            ({"kind": "zone", "zone": "nose", "face": 1.5}, "face can't be 1.5"),
             ({"kind": "range", "light": [60, 20]}, "lowest is above"),
-            ({"kind": "range", "colours": [[1, 2]]}, "three numbers"),
+            ({"kind": "range", "colours": [[1, 2]]}, "colour 1"),
             ({"kind": "gradient", "start": [1, 1], "end": [1, 1]}, "two places"),
             ({"kind": "nose"}, "kind is one of"),
             ({"kind": "outline", "points": [[0, 0]] * 3, "way": "or"}, "way is one of"),
         ):
             with self.subTest(said), self.assertRaisesRegex(EditError, said):
-                from_data(edit({"areas": [area]}))
+                from_data(edit({"areas": [bad_area]}))
 
 
 class TouchesSwitchedOff(unittest.TestCase):

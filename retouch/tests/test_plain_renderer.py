@@ -12,13 +12,14 @@ from hypothesis import strategies as st
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Mask, Pass, Touch
-from retouch.edit.mask import Area, GradientShape, MaskStroke, OutlineShape, RangeShape, ZoneShape
+from retouch.edit.mask import GradientArea, MaskStroke, OutlineArea, RangeArea, ZoneArea
 from retouch.geometry import Rect
 from retouch.masks.ground import ground
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, shows
 from retouch.tests import plain
+from retouch.tests.areas import area
 from retouch.tests.scenes import skin, spot
 
 W, H = 400, 320
@@ -64,19 +65,19 @@ TOUCHES = ("heal", "clone", "dodge_burn", "blend")
 @st.composite
 def masks(draw: st.DrawFn) -> Mask:
     shapes = st.one_of(
-        st.just(ZoneShape("skin")),
+        st.just(ZoneArea("skin")),
         st.tuples(coordinates, coordinates, st.booleans())
         .filter(lambda p: p[0] != p[1])
-        .map(lambda p: GradientShape(*p)),
-        st.floats(30, 70).map(lambda low: RangeShape(light=(low, 100.0))),
+        .map(lambda p: GradientArea(*p)),
+        st.floats(30, 70).map(lambda low: RangeArea(light=(low, 100.0))),
         coordinates.map(
-            lambda p: OutlineShape(
+            lambda p: OutlineArea(
                 (p, (p[0] + 90, p[1] + 10), (p[0] + 40, p[1] + 80)), feather_px=30.0
             )
         ),
     )
     ways = st.sampled_from(("add", "take", "cross"))
-    areas = draw(st.lists(st.builds(Area, shapes, ways, st.booleans()), max_size=2))
+    areas = draw(st.lists(st.builds(area, shapes, ways, st.booleans()), max_size=2))
     strokes = draw(
         st.lists(
             st.builds(
@@ -97,7 +98,7 @@ def masks(draw: st.DrawFn) -> Mask:
 @st.composite
 def passes(draw: st.DrawFn, ident: str) -> Pass:
     kind = registry.kind(draw(st.sampled_from(PIXELS + TOUCHES)))
-    values = {s.name: s.default for s in kind.settings}
+    values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     for name, amount in (("px_per_mm", 3.0), ("exposure_ev", 0.4), ("middle", -30.0)):
         if name in values:
             values[name] = amount
@@ -193,11 +194,11 @@ class Panned(unittest.TestCase):
 class WideFeathers(unittest.TestCase):
     def test_no_value_depends_on_the_rectangle_asked_for(self) -> None:
         pyramid = Pyramid(PICTURE)
-        outline = OutlineShape(((120.0, 60.0), (300.0, 90.0), (200.0, 250.0)), feather_px=170.0)
+        outline = OutlineArea(((120.0, 60.0), (300.0, 90.0), (200.0, 250.0)), feather_px=170.0)
         for mask in (
-            Mask((Area(outline),)),
-            Mask((Area(replace(outline, feather_px=0.0)),), feather_px=160.0, grow_px=12.0),
-            Mask((Area(RangeShape(light=(40.0, 80.0))),), feather_px=90.0, invert=True),
+            Mask((area(outline),)),
+            Mask((area(replace(outline, feather_px=0.0)),), feather_px=160.0, grow_px=12.0),
+            Mask((area(RangeArea(light=(40.0, 80.0))),), feather_px=90.0, invert=True),
         ):
             for level in (0, 1):
                 whole = ground(mask, WHOLE.reduced(level), level, pyramid, None)

@@ -14,6 +14,7 @@ from retouch.colour.depth import to_integers
 from retouch.edit import Edit
 from retouch.geometry import Rect
 from retouch.passes import registry
+from retouch.passes.ways import Pixels
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer
 from retouch.skin.lines import lines
@@ -169,10 +170,12 @@ class EveryPassOnSkin(unittest.TestCase):
         image = image * (1 - red * np.array([0, 0.2, 0.2])) + 0.3 * shine
         self.image = np.clip(image, 0, 1).astype(np.float32)
         self.own = {**own(self.image), "px_per_mm": 2.0}
-        self.kinds = [k for k in registry.all_kinds() if k.stage == "even" and k.pixels]
+        self.kinds = [
+            k for k in registry.all_kinds() if k.stage == "even" and isinstance(k.way, Pixels)
+        ]
 
     def made(self, kind: registry.PassKind, **values: Any) -> Edit:
-        known = {s.name for s in kind.settings}
+        known = {s.name for s in (*kind.settings, *kind.fitted)}
         return edit(kind.name, **{n: v for n, v in {**self.own, **values}.items() if n in known})
 
     def test_nothing_set_is_the_picture_itself_bit_for_bit(self) -> None:

@@ -78,7 +78,7 @@ def shown(picture: Picture) -> np.ndarray:
 
 def at_work(kind: registry.PassKind) -> Pass:
     """A pass of a kind that does something in the portrait."""
-    values = {s.name: s.default for s in kind.settings}
+    values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     for name, value in {
         "px_per_mm": 5.0, "exposure_ev": -0.5, "middle": -60.0, "broad": -30.0, "amount": 60.0,
         "towards": 60.0, "light": -6.0, "tolerance": 6.0, "threshold": 4.0,

@@ -16,6 +16,7 @@ from retouch.colour.blend import MODES, blend
 from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
 from retouch.passes import registry
+from retouch.passes.ways import Pixels, Place
 from retouch.processors import edges
 from retouch.render.mixing import mix_into
 from retouch.skin import alike, blemish, even, light, lines, redness
@@ -78,12 +79,12 @@ class OnSkin(unittest.TestCase):
                 self.assertGreater(float(np.abs(part - before).max()), 1e-3, "nothing was done")
 
     def test_every_kind_gives_what_is_wanted(self) -> None:
-        place = registry.Place(RECT, 0, INNER)
+        place = Place(RECT, 0, INNER)
         for kind in registry.all_kinds():
-            if kind.pixels is None:
+            if not isinstance(kind.way, Pixels):
                 continue
-            values = {s.name: s.default for s in kind.settings}
-            out = kind.pixels(picture(), values, place)
+            values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
+            out = kind.way.make(picture(), values, place)
             self.assertEqual(out.shape, (INNER.height, INNER.width, 3), kind.name)
 
     def test_moved_colours_with_and_without_what_is_known(self) -> None:

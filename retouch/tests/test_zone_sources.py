@@ -10,11 +10,13 @@ import cv2
 import numpy as np
 
 from retouch.colour.depth import to_integers
-from retouch.edit import Edit, Touch
+from retouch.edit import Touch
 from retouch.face import Analysis
 from retouch.geometry import Rect
-from retouch.guidance import avoidance, keep_to_zone, prepare
+from retouch.guidance import avoidance, keep_to_zone
 from retouch.guidance.groups import GROUPS, beside, group_of_zone
+from retouch.passes import registry
+from retouch.passes.brush import footprint_of
 from retouch.picture import Picture, Pyramid
 from retouch.tests.scenes import skin
 
@@ -58,6 +60,10 @@ def heal_at(x: float, y: float, radius: float = 6.0) -> Touch:
     return Touch("t", ((x, y),), {"radius_px": radius, "softness": 20.0, "opacity": 100.0})
 
 
+def kept(touch: Touch) -> Touch:
+    return keep_to_zone(analysis(), touch, footprint_of(touch), BOUNDS)
+
+
 def covered(touch: Touch) -> np.ndarray:
     """Pixels inside of the spared outlines."""
     out = np.zeros((BOUNDS.height, BOUNDS.width), np.uint8)
@@ -77,31 +83,33 @@ class Groups(unittest.TestCase):
 
 class Heals(unittest.TestCase):
     def test_a_tooth_asks_neither_lips_nor_skin(self) -> None:
-        spared = covered(keep_to_zone(analysis(), heal_at(100, 82), BOUNDS))
+        spared = covered(kept(heal_at(100, 82)))
         self.assertGreater(spared[70:73, 95:105].mean(), 0.9)
         self.assertGreater(spared[93:96, 95:105].mean(), 0.9)
         self.assertEqual(spared[76:88, 90:110].sum(), 0)
 
     def test_skin_beside_a_lip_doesnt_ask_it(self) -> None:
-        spared = covered(keep_to_zone(analysis(), heal_at(100, 50), BOUNDS))
+        spared = covered(kept(heal_at(100, 50)))
         self.assertGreater(spared[62:64, 95:105].mean(), 0.9)
         self.assertEqual(spared[:58].sum(), 0)
 
     def test_skin_alone_is_left_as_it_is(self) -> None:
         touch = heal_at(25, 25)
-        self.assertIs(keep_to_zone(analysis(), touch, BOUNDS), touch)
+        self.assertIs(kept(touch), touch)
         outside = heal_at(900, 900)
-        self.assertIs(keep_to_zone(analysis(), outside, BOUNDS), outside)
+        self.assertIs(kept(outside), outside)
 
     def test_a_place_half_and_half_keeps_all_its_ring(self) -> None:
         """On the rim of two zones neither may be left out."""
         touch = heal_at(100, 74, 4)
-        prepared = keep_to_zone(analysis(), touch, BOUNDS)
+        prepared = kept(touch)
         ring = covered(prepared)[66:82, 96:104]
         self.assertLess(ring.mean(), 0.7)
 
     def test_sources_for_a_tooth_lie_on_teeth(self) -> None:
-        avoid = avoidance(analysis(), Edit(), heal_at(100, 82))(BOUNDS)
+        touch = heal_at(100, 82)
+        gone = lambda marks: np.zeros(len(marks), bool)  # noqa: E731
+        avoid = avoidance(analysis(), touch, footprint_of(touch), gone)(BOUNDS)
         self.assertEqual(avoid[76:88, 60:140].max(), 0)
         self.assertEqual(avoid[62:72, 60:140].min(), 1)
         self.assertEqual(avoid[:50].min(), 1)
@@ -114,7 +122,10 @@ class Fills(unittest.TestCase):
             "source_turn": 0.0, "source_size": 100.0, "source_mirror": False,
         })  # fmt: skip
         image = skin(BOUNDS.height, BOUNDS.width)
-        return prepare(analysis(), touch, Pyramid(Picture(to_integers(image, 8))))
+        way = registry.kind("fill").touches
+        assert way is not None
+        assert way.prepare is not None
+        return way.prepare(analysis(), touch, Pyramid(Picture(to_integers(image, 8))))
 
     def test_a_tooth_is_filled_from_teeth_though_lips_are_near(self) -> None:
         spared = covered(self.fill_at(100, 82, 5))

@@ -40,6 +40,8 @@ class Portrait(models.Model):
     profile = models.CharField(max_length=200)
     revision = models.IntegerField(default=0)
     history_at = models.IntegerField(default=0)
+    # The analysis of the faces that the edit was made on, by its content; empty: none yet.
+    analysis = models.CharField(max_length=64, blank=True, default="")
     # Zones that the sweep has shown.
     seen = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)
@@ -67,6 +69,7 @@ class Pass(models.Model):
     kind = models.CharField(max_length=64)
     name = models.CharField(max_length=200, blank=True)
     settings = models.JSONField(default=dict)
+    fit = models.JSONField(default=dict)
     mask = models.JSONField(default=dict)
     strength = models.FloatField(default=100.0)
     blend = models.CharField(max_length=32, default="normal")
@@ -137,7 +140,7 @@ class Take(models.Model):
 
 
 class HistoryEntry(models.Model):
-    """One gesture: what it was called, what it changed (see services.changes), and where.
+    """One gesture: what it was called, what it changed (see retouch.work.changes), and where.
 
     ``region`` is the rectangle x0, y0, x1, y1 of the pixels it changed; empty if none.
     """
@@ -147,6 +150,8 @@ class HistoryEntry(models.Model):
     label = models.CharField(max_length=200)
     changes = models.JSONField()
     region = models.JSONField(default=list)
+    # What a gesture that follows within a moment may be joined with; empty: nothing.
+    joins = models.CharField(max_length=200, blank=True, default="")
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -157,3 +162,33 @@ class HistoryEntry(models.Model):
 
     def __str__(self) -> str:
         return self.label
+
+
+class Job(models.Model):
+    """Long work: an analysis or a delivery, with where it stands (see services.jobs).
+
+    ``data`` says all that is needed to begin it anew; ``key`` names an analysis among those of its
+    portrait.
+    """
+
+    id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
+    kind = models.CharField(max_length=16)
+    key = models.CharField(max_length=64, blank=True, default="")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="jobs"
+    )
+    portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="jobs", null=True)
+    state = models.CharField(max_length=16, default="waiting")
+    progress = models.FloatField(default=0.0)
+    message = models.CharField(max_length=500, blank=True, default="")
+    tries = models.IntegerField(default=0)
+    data = models.JSONField(default=dict)
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+        indexes = [models.Index(fields=["kind", "state"], name="jobs_by_state")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.state}"

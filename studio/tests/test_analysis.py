@@ -151,10 +151,10 @@ class Analysing(StudioTest):
         # A pass on skin starts with the face's scale, the skin's own colour, and the skin as mask.
         answer = self.gesture(one.id, revision + 2, op="add_pass", kind="redness").json()
         made = next(p for p in self.desk(one.id)["passes"] if p["id"] == answer["pass_id"])
-        self.assertAlmostEqual(made["settings"]["px_per_mm"], face["px_per_mm"], delta=0.05)
-        self.assertTrue(
-            50 < made["settings"]["skin_l"] < 80 and 4 < made["settings"]["skin_a"] < 20
-        )
+        self.assertAlmostEqual(made["fit"]["values"]["px_per_mm"], face["px_per_mm"], delta=0.05)
+        own = made["fit"]["values"]
+        self.assertTrue(50 < own["skin_l"] < 80 and 4 < own["skin_a"] < 20)
+        self.assertEqual(made["settings"].keys() & own.keys(), set())
         areas = [(a["zone"], a["way"]) for a in made["mask"]["areas"]]
         apart = ("ears", "eyelids", "under_eye_right", "under_eye_left")
         self.assertEqual(areas, [("skin", "add"), *((zone, "take") for zone in apart)])

@@ -115,7 +115,7 @@ class Clearing(StudioTest):
         whole = [[0, 0], [320, 0], [320, 240], [0, 240]]
         bad: list[tuple[dict[str, Any], str]] = [
             ({"kind": "patch", "path": [[5, 5], [9, 9]]}, "needs 3 points"),
-            ({"kind": "patch", "path": []}, "needs 3 points"),
+            ({"kind": "patch", "path": []}, "needs 1 point"),
             ({"kind": "patch", "path": whole}, "no clean place"),
             ({"kind": "patch", "path": box(60, 60, 10), "source": [5000, 0]}, "outside of the picture"),
             ({"kind": "heal", "path": [[60, 60]], "source": [-4000, 0]}, "outside of the picture"),
@@ -253,7 +253,7 @@ class Clearing(StudioTest):
         self.assertEqual(
             self.client.get(url, {**view, "of": "tone", "px_per_mm": 0}).status_code, 422
         )
-        settings = {"band": "tone", "px_per_mm": 8, "divide_mm": 1}
+        settings = {"band": "tone", "divide_mm": 1}
         for n, band in enumerate(("tone", "all", "tone")):
             wanted = {"settings": settings} if band == "tone" else {}
             self.gesture(

@@ -9,8 +9,9 @@ import numpy as np
 from django.db import connection
 
 from retouch.edit.form import from_data
+from retouch.work import changes
 from studio.portraits.models import HistoryEntry, Pass, Portrait, Touch
-from studio.portraits.services import changes, desk, rows
+from studio.portraits.services import desk, rows
 from studio.tests.base import SPOTS, StudioTest
 
 
@@ -142,7 +143,7 @@ class History(StudioTest):
                 revision += 1
                 self.assertEqual(self.desk(one.id)["passes"], states[n], f"at step {n}")
                 self.assertEqual(
-                    rows.load(Portrait.objects.get(pk=one.pk)),
+                    rows.load(Portrait.objects.get(pk=one.pk)).edit,
                     from_data(
                         {
                             "version": 1,

@@ -6,7 +6,7 @@ from importlib import import_module
 
 from django.apps import apps
 
-from retouch.edit.mask import OutlineShape
+from retouch.edit.mask import OutlineArea
 from studio.portraits.models import HistoryEntry, MaskStroke, Pass
 from studio.portraits.services import desk
 from studio.tests.base import StudioTest
@@ -51,8 +51,8 @@ class MasksOfOneKind(StudioTest):
         desk.forget_all()
         mask = desk.edit_of(one).passes[0].mask
         self.assertTrue(mask.invert)
-        shape = mask.areas[0].shape
-        assert isinstance(shape, OutlineShape)
+        shape = mask.areas[0]
+        assert isinstance(shape, OutlineArea)
         self.assertEqual((len(shape.points), shape.feather_px), (3, 3.0))
         self.assertEqual(len(mask.strokes), 1)
         for revision, to, want in ((3, 2, (0, 1)), (4, 1, (0, 0)), (5, 0, None), (6, 3, (1, 1))):

@@ -46,9 +46,9 @@ def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> 
 )
 def get_delivery(request: HttpRequest, job_id: str, wait: float = 0) -> DeliveryOut:
     """Where a delivery stands; ``wait`` up to 10 seconds for its end."""
-    job = delivering.find(request.user, job_id)
-    delivering.wait(job, min(max(wait, 0), _LONGEST_WAIT))
-    return _out(job)
+    # Not a number fails every comparison.
+    seconds = wait if 0 < wait <= _LONGEST_WAIT else _LONGEST_WAIT if wait > 0 else 0.0
+    return _out(delivering.wait(request.user, job_id, seconds))
 
 
 @router.delete(
@@ -58,9 +58,7 @@ def get_delivery(request: HttpRequest, job_id: str, wait: float = 0) -> Delivery
 )
 def cancel_delivery(request: HttpRequest, job_id: str) -> DeliveryOut:
     """Stop a delivery."""
-    job = delivering.find(request.user, job_id)
-    delivering.cancel(job)
-    return _out(job)
+    return _out(delivering.cancel(request.user, job_id))
 
 
 @router.get("/deliveries/{job_id}/file", operation_id="fetch_delivery")

@@ -1,41 +1,27 @@
-"""Passes and touches as a client sees them, and how they change."""
+"""Passes and touches as a client sees them, and how they change: the edit's own classes."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
-from studio.portraits.api.mask_schemas import Blend, MaskOut, MaskStroke, Offset, Point, Value
-
-
-class TouchOut(Schema):
-    id: str
-    path: list[Point]
-    values: dict[str, Value]
-    source: Offset | None
-    spare: list[list[Point]] = []
-    enabled: bool = True
+from retouch.edit.mask import MaskStroke
+from retouch.edit.model import PassHead, Touch
 
 
-class PassHead(Schema):
-    """A pass without its touches and the strokes of its mask."""
-
-    id: str
-    kind: str
-    name: str
-    settings: dict[str, Value]
-    mask: MaskOut
-    strength: float
-    blend: Blend
-    enabled: bool
-    stage_on: bool = True
+class Strict(Schema):
+    model_config = ConfigDict(extra="forbid")
 
 
+@dataclass(frozen=True)
 class PassOut(PassHead):
-    touches: list[TouchOut]
-    strokes: int
+    """A pass with its touches; the strokes of its mask are counted."""
+
+    touches: tuple[Touch, ...] = ()
+    strokes: int = 0
 
 
 class PassChange(Schema):
@@ -56,8 +42,8 @@ class TouchChange(Schema):
     id: str
     pass_id: str
     index: int
-    before: TouchOut | None
-    after: TouchOut | None
+    before: Touch | None
+    after: Touch | None
 
 
 class StrokesChange(Schema):

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import base64
+from dataclasses import fields
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from retouch.edit import Pass
-from retouch.edit.form import pass_to_data, to_data
+from retouch.edit.form import to_data
+from retouch.edit.model import PassHead
 from studio.portraits.api.edit_schemas import PassOut
 from studio.portraits.api.library import portrait_out
 from studio.portraits.api.schemas import (
@@ -42,8 +44,8 @@ def _history(portrait: Portrait) -> HistoryOut:
 
 
 def _pass(one: Pass) -> PassOut:
-    data = pass_to_data(one, with_strokes=False)
-    return PassOut(**data, strokes=len(one.mask.strokes))
+    own = {f.name: getattr(one.head, f.name) for f in fields(PassHead)}
+    return PassOut(**own, touches=one.touches, strokes=len(one.mask.strokes))
 
 
 def _ahead(portrait: Portrait, seen: Seen | None) -> viewing.LookAhead | None:
@@ -92,6 +94,7 @@ def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
         portrait=portrait_out(portrait),
         passes=[_pass(p) for p in edit.passes],
         history=_history(portrait),
+        left=list(desk.left_of(portrait)),
     )
 
 
@@ -103,9 +106,9 @@ def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
 def make_gesture(request: HttpRequest, portrait_id: str, body: GestureIn) -> OutcomeOut:
     """Carry out and save a finished gesture."""
     portrait = library.find(request.user, portrait_id)
-    operation = body.operation.model_dump(exclude_none=True)
     ahead = _ahead(portrait, body.seen)
-    return _outcome(gestures.perform(portrait, body.revision, operation, ahead), ahead)
+    done = gestures.perform(portrait, body.revision, body.operation, ahead, body.goes_on)
+    return _outcome(done, ahead)
 
 
 @router.get(
@@ -173,8 +176,9 @@ def list_history(request: HttpRequest, portrait_id: str) -> list[HistoryEntryOut
 def get_step_thumbnail(request: HttpRequest, portrait_id: str, number: int) -> HttpResponse:
     """What a step of the history changed, as it was after it."""
     portrait = library.find(request.user, portrait_id)
-    data = thumbnails.of_step(portrait, number)
-    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
+    small = thumbnails.of_step(portrait, number)
+    headers = {"Cache-Control": "no-store"}
+    return HttpResponse(small.data, content_type="image/jpeg", headers=headers)
 
 
 @router.get("/portraits/{portrait_id}/edit", operation_id="get_edit")

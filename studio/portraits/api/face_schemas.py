@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from studio.portraits.api.mask_schemas import Point, Strict
+from retouch.edit.values import Point
+from studio.portraits.api.edit_schemas import Strict
 
 
 class ZoneOut(Schema):
@@ -19,7 +20,8 @@ class ZoneOut(Schema):
 
 
 class FaceOut(Schema):
-    """A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
+    """A face. ``anchor`` is the place that names the person for good in masks, passes and operations;
+    ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
 
     ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
     original; angles in degrees; ``uncertainty`` of the scale is relative.
@@ -27,6 +29,7 @@ class FaceOut(Schema):
 
     number: int
     title: str
+    anchor: Point
     box: list[float]
     by_hand: bool
     score: float
@@ -73,8 +76,12 @@ class MarkOut(Schema):
 
 
 class AnalysisOut(Schema):
-    """What is known of a portrait's faces, and how far the looking has come."""
+    """What is known of a portrait's faces, and how far the looking has come.
 
+    ``key`` names the analysis by its content; empty while there is none.
+    """
+
+    key: str = ""
     state: Literal["waiting", "working", "done", "failed"]
     share: float
     doing: str

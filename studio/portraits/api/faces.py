@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from retouch.face.names import ZONES
-from retouch.guidance import decided
+from retouch.work.marks import decided
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
@@ -34,10 +34,12 @@ def _out(portrait: Portrait) -> AnalysisOut:
     if analysis is None:
         return out
     edit = desk.edit_of(portrait)
+    out.key = analysis.key
     out.faces = [
         FaceOut(
             number=n,
             title=f"Face {n + 1}",
+            anchor=face.anchor,
             box=list(face.box),
             by_hand=face.by_hand,
             score=face.score,

@@ -3,20 +3,29 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from typing import Literal
 
 from django.http import HttpRequest
 from ninja import Router
 
 from retouch.passes import registry
 from retouch.passes.settings import Setting
-from retouch.routines import ROUTINES
+from retouch.passes.ways import Curve, Guide, Pixels, Touches
+from retouch.work.ready import ROUTINES
 from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
+_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve"]] = {
+    Touches: "touches",
+    Guide: "guide",
+    Pixels: "pixels",
+    Curve: "curve",
+}
+
 
 def _settings(settings: tuple[Setting, ...]) -> list[SettingOut]:
-    return [SettingOut(**asdict(s)) for s in settings]
+    return [SettingOut(**{**asdict(s), "choices": list(s.choices)}) for s in settings]
 
 
 @router.get("/kinds", response=list[KindOut], operation_id="list_kinds")
@@ -28,9 +37,13 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
             title=k.title,
             meaning=k.meaning,
             stage=k.stage,
+            way=_WAYS[type(k.way)],
             guide=k.guide,
+            sourced=k.touches is not None and k.touches.propose is not None,
+            finds=k.finds,
+            fitted=[s.name for s in k.fitted],
             settings=_settings(k.settings),
-            touch_settings=_settings(k.touches.settings) if k.touches else None,
+            touch_settings=_settings(k.touch_settings) if k.holds_touches else None,
         )
         for k in registry.all_kinds()
     ]

@@ -110,7 +110,7 @@ def get_thumbnail(
 ) -> HttpResponse:
     """A small picture, as photographed or as it stands."""
     portrait = library.find(request.user, portrait_id)
-    data = thumbnails.thumbnail(portrait, side)
-    return HttpResponse(
-        data, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"}
-    )
+    small = thumbnails.thumbnail(portrait, side)
+    lasting = small.lasting and side == "before"
+    headers = {"Cache-Control": "private, max-age=86400" if lasting else "no-cache"}
+    return HttpResponse(small.data, content_type="image/jpeg", headers=headers)

@@ -8,9 +8,9 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from studio.portraits.api.edit_schemas import Change, PassOut
-from studio.portraits.api.mask_schemas import Strict, Value
-from studio.portraits.api.operation_schemas import Operation
+from retouch.edit.values import Value
+from retouch.work.operations import Operation
+from studio.portraits.api.edit_schemas import Change, PassOut, Strict
 
 
 class Message(Schema):
@@ -58,6 +58,8 @@ class DeskOut(Schema):
     portrait: PortraitOut
     passes: list[PassOut]
     history: HistoryOut
+    # What of the stored edit can't be used and is left aside, in words.
+    left: list[str] = []
 
 
 class PixelsOut(Schema):
@@ -104,6 +106,8 @@ class GestureIn(Strict):
     revision: int
     operation: Operation
     seen: Seen | None = None
+    # It goes on with the gesture just before it, such as a key pressed again: one step together.
+    goes_on: bool = False
 
 
 class ReadyIn(Strict):
@@ -183,7 +187,7 @@ class DraftView(Strict):
     scale: float
     width: int
     height: int
-    operations: list[Operation] = []
+    operations: Annotated[list[Operation], Field(max_length=20)] = []
     show: Show = "result"
     of: str = ""
     px_per_mm: Annotated[float, Field(ge=0.2, le=300)] = 8
@@ -215,7 +219,7 @@ class DeliveryOut(Schema):
 
 
 class SettingOut(Schema):
-    """A declared setting; one that is ``auto`` comes from the face and isn't for the hand."""
+    """A declared setting."""
 
     name: str
     title: str
@@ -227,17 +231,25 @@ class SettingOut(Schema):
     step: float
     unit: str
     choices: list[str]
-    auto: str
 
 
 class KindOut(Schema):
-    """A kind of pass with its declared settings."""
+    """A kind of pass, with everything that is declared of it.
+
+    ``way`` tells how it works; a ``guide`` changes no pixel. ``sourced``: its touches take from
+    another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
+    finds, which can be shown.
+    """
 
     name: str
     title: str
     meaning: str
     stage: str
+    way: Literal["touches", "guide", "pixels", "curve"]
     guide: bool
+    sourced: bool
+    finds: bool
+    fitted: list[str]
     settings: list[SettingOut]
     touch_settings: list[SettingOut] | None
 

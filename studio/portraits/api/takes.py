@@ -66,6 +66,7 @@ def delete_take(request: HttpRequest, portrait_id: str, take_id: str) -> HttpRes
 )
 def get_take_thumbnail(request: HttpRequest, portrait_id: str, take_id: str) -> HttpResponse:
     """A small picture of a take."""
-    data = thumbnails.of_take(library.find(request.user, portrait_id), take_id)
-    headers = {"Cache-Control": "private, max-age=86400"}
-    return HttpResponse(data, content_type="image/jpeg", headers=headers)
+    small = thumbnails.of_take(library.find(request.user, portrait_id), take_id)
+    # The analysis that it hangs on may be made anew.
+    headers = {"Cache-Control": "no-cache"}
+    return HttpResponse(small.data, content_type="image/jpeg", headers=headers)

@@ -46,10 +46,15 @@ def get_view(
     px_per_mm: Annotated[float, Query(ge=0.2, le=300)] = 8.0,
     divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
     revision: int | None = None,
+    faces: str = "",
     window: str | None = None,
     number: int = 0,
 ) -> HttpResponse:
-    """The saved state in a view. With ``window`` and ``number``, older requests of it stop."""
+    """The saved state in a view. With ``window`` and ``number``, older requests of it stop.
+
+    ``faces`` names the analysis that the window knows: a view is kept by the browser only under the
+    analysis that it was made with.
+    """
     overtaken = viewing.newest.arrive(window, number)
     portrait = library.find(request.user, portrait_id)
     if show not in ("original", "take", "step"):
@@ -57,7 +62,9 @@ def get_view(
     sizes = Sizes(px_per_mm, divide_mm)
     wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes)
     data = viewing.view(portrait, wish, cancelled=overtaken)
-    lasting = show == "original" or revision is not None
+    lasting = show == "original" or (
+        revision is not None and show != "take" and faces == viewing.faces_of(portrait)
+    )
     cache = "private, max-age=3600" if lasting else "no-store"
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": cache})
 
@@ -72,8 +79,7 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
         Sizes(body.px_per_mm, body.divide_mm),
     )  # fmt: skip
-    operations = [o.model_dump(exclude_none=True) for o in body.operations]
-    data = viewing.view(portrait, wish, operations, overtaken)
+    data = viewing.view(portrait, wish, body.operations, overtaken)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 

@@ -1,52 +1,47 @@
-"""Deliveries: the finished file, rendered in the background with progress."""
+"""Deliveries: the finished file, rendered in the background with progress.
+
+Each is a job in the database with the whole edit, so later changes don't reach the file and a restart
+goes on with it.
+"""
 
 from __future__ import annotations
 
+import logging
 import re
 import threading
 import time
-from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
 from django.conf import settings
 
 from retouch.edit import Edit
+from retouch.edit.form import from_data, to_data
 from retouch.errors import Cancelled, RetouchError
 from retouch.picture import Output, write
 from retouch.picture.write import SUFFIX
-from retouch.render import Renderer, in_srgb, render_whole, resized
+from retouch.render import in_srgb, render_whole, resized
 from studio.errors import Problem
-from studio.portraits.models import Portrait, new_id
-from studio.portraits.services import desk, diskcache
+from studio.portraits.models import Job, Portrait, new_id
+from studio.portraits.services import analysing, desk, diskcache, jobs
+
+log = logging.getLogger(__name__)
 
 State = Literal["waiting", "working", "done", "failed", "cancelled"]
 _MEDIA = {"jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff"}
-_MOST_KNOWN = 64
+# A delivery that a stop of the process cuts short so often is left.
+_TRIES = 3
+# Faces that aren't known yet are waited for so long.
+_LONGEST_WAIT_S = 900.0
+# How far it is is written to the database so often at most.
+_EVERY_S = 0.5
 
 # Rendering releases the interpreter lock for most of its time, so a thread is enough, and the
 # pixels that are open anyway needn't be read again by another process.
 _pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="delivery")
-_jobs: OrderedDict[str, Delivery] = OrderedDict()
-_lock = threading.Lock()
-
-
-@dataclass
-class Delivery:
-    """One export: where it stands, and what becomes of it."""
-
-    id: str
-    owner_id: int
-    file_name: str
-    path: Path
-    media: str
-    state: State = "waiting"
-    progress: float = 0.0
-    message: str = ""
-    size_bytes: int = 0
-    stop: threading.Event = field(default_factory=threading.Event)
+_stops: dict[str, threading.Event] = {}
 
 
 @dataclass(frozen=True)
@@ -58,80 +53,162 @@ class Wish:
     srgb: bool
 
 
+@dataclass(frozen=True)
+class Delivery:
+    """One export: where it stands, and what becomes of it."""
+
+    id: str
+    file_name: str
+    path: Path
+    media: str
+    state: State
+    progress: float
+    message: str
+
+    @property
+    def size_bytes(self) -> int:
+        """Of the finished file; 0 before."""
+        try:
+            return self.path.stat().st_size if self.state == "done" else 0
+        except OSError:
+            return 0
+
+
 def start(portrait: Portrait, wish: Wish) -> Delivery:
     """Begin to deliver the portrait as it is now; later changes don't reach this file."""
-    one = desk.open_desk(portrait)
     stem = re.sub(r'[\\/:*?"<>|\x00-\x1f]', "", portrait.name).strip(". ") or "Portrait"
-    suffix = SUFFIX[wish.output.format]
-    ident = new_id()
-    folder = Path(settings.CACHE_DIR) / "deliveries"
-    folder.mkdir(parents=True, exist_ok=True)
-    job = Delivery(
-        id=ident,
-        owner_id=portrait.owner_id,
-        file_name=f"{stem} retouched{suffix}",
-        path=folder / f"{ident}{suffix}",
-        media=_MEDIA[wish.output.format],
+    data = {
+        "edit": to_data(desk.edit_of(portrait)),
+        "output": asdict(wish.output),
+        "long_side": wish.long_side,
+        "srgb": wish.srgb,
+        "file_name": f"{stem} retouched{SUFFIX[wish.output.format]}",
+    }
+    job = Job.objects.create(
+        id=new_id(), kind="delivery", owner_id=portrait.owner_id, portrait=portrait, data=data
     )
-    with _lock:
-        _jobs[job.id] = job
-        while len(_jobs) > _MOST_KNOWN:
-            _, old = _jobs.popitem(last=False)
-            old.stop.set()
-            old.path.unlink(missing_ok=True)
-    _pool.submit(_work, job, one.renderer, one.edit, wish)
-    return job
+    jobs.tidy("delivery")
+    _submit(job)
+    return _out(job)
 
 
-def _work(job: Delivery, renderer: Renderer, edit: Edit, wish: Wish) -> None:
-    job.state = "working"
+def _submit(job: Job) -> None:
+    stop = _stops[job.pk] = threading.Event()
+    _pool.submit(jobs.on_a_thread, lambda: _work(job, stop), "A delivery")
+
+
+@jobs.resumes("delivery")
+def _take_up(job: Job) -> None:
+    """Begin a delivery anew that a stop of the process cut short."""
+    if job.tries >= _TRIES:
+        message = "It was cut short several times. Deliver again."
+        jobs.tell(job.pk, state="failed", message=message)
+    elif job.pk not in _stops:
+        _submit(job)
+
+
+def _out(job: Job) -> Delivery:
+    form = job.data["output"]["format"]
+    folder = Path(settings.CACHE_DIR) / "deliveries"
+    return Delivery(
+        job.pk,
+        job.data["file_name"],
+        folder / f"{job.pk}{SUFFIX[form]}",
+        _MEDIA[form],
+        job.state,  # type: ignore[arg-type]  # one of the states
+        job.progress,
+        job.message,
+    )
+
+
+def _work(job: Job, stop: threading.Event) -> None:
+    path = _out(job).path
+    jobs.tell(job.pk, state="working", tries=job.tries + 1)
     try:
-
-        def report(part: float) -> None:
-            job.progress = 0.8 * part
-
-        result = render_whole(renderer, edit, report, job.stop.is_set)
-        if wish.srgb:
-            result = in_srgb(result)
-        if wish.long_side is not None:
-            result = resized(result, wish.long_side)
-        job.progress = 0.85
-        if job.stop.is_set():
-            raise Cancelled("The delivery was cancelled.")
-        write(result, job.path, wish.output)
-        job.size_bytes = job.path.stat().st_size
-        diskcache.trim(job.path.parent, max(settings.DISK_CACHE_BYTES, job.size_bytes))
-        job.progress, job.state = 1.0, "done"
+        _make(job, path, stop)
+        end: dict[str, Any] = {"state": "done", "progress": 1.0}
     except Cancelled:
-        job.path.unlink(missing_ok=True)
-        job.state, job.message = "cancelled", "The delivery was cancelled."
-    except RetouchError as error:
-        job.state, job.message = "failed", str(error)
+        end = {"state": "cancelled", "message": "The delivery was cancelled."}
+    except (RetouchError, Problem) as error:
+        end = {"state": "failed", "message": str(error)[:500]}
     except MemoryError:
-        job.state, job.message = "failed", "There isn't enough memory for this picture now."
+        end = {"state": "failed", "message": "There isn't enough memory for this picture now."}
+    except OSError as error:
+        message = f"The file couldn't be written: {error.strerror}."
+        end = {"state": "failed", "message": message}
     except Exception:
-        job.state, job.message = "failed", "The file couldn't be made. Try again."
-        raise
+        log.exception("A delivery failed: %s", job.pk)
+        end = {"state": "failed", "message": "The file couldn't be made. Try again."}
+    if end["state"] != "done":
+        path.unlink(missing_ok=True)
+    _stops.pop(job.pk, None)
+    jobs.tell(job.pk, **end)
+
+
+def _make(job: Job, path: Path, stop: threading.Event) -> None:
+    portrait = job.portrait
+    if portrait is None:
+        raise Cancelled("The portrait is gone.")
+    edit = from_data(job.data["edit"])
+    if edit.needs_faces:
+        edit = _with_faces(portrait, edit, stop)
+    told = time.monotonic()
+
+    def report(part: float) -> None:
+        nonlocal told
+        if time.monotonic() - told >= _EVERY_S:
+            told = time.monotonic()
+            jobs.tell(job.pk, progress=0.8 * part)
+
+    result = render_whole(desk.renderer_of(portrait), edit, report, stop.is_set)
+    if job.data["srgb"]:
+        result = in_srgb(result)
+    if job.data["long_side"] is not None:
+        result = resized(result, job.data["long_side"])
+    if stop.is_set():
+        raise Cancelled("The delivery was cancelled.")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    write(result, path, Output(**job.data["output"]))
+    diskcache.trim(path.parent, max(settings.DISK_CACHE_BYTES, path.stat().st_size))
+
+
+def _with_faces(portrait: Portrait, edit: Edit, stop: threading.Event) -> Edit:
+    """The edit named after the analysis of the faces, which is waited for."""
+    end = time.monotonic() + _LONGEST_WAIT_S
+    while True:
+        left = end - time.monotonic()
+        found = analysing.waited_for(portrait, edit, min(left, 1.0), patient=left > 1.0)
+        if found is not None:
+            return replace(edit, analysis=found.key)
+        if stop.is_set():
+            raise Cancelled("The delivery was cancelled.")
 
 
 def find(user: Any, job_id: str) -> Delivery:
     """A delivery of the user."""
-    job = _jobs.get(job_id)
-    if job is None or job.owner_id != user.pk:
+    job = Job.objects.filter(kind="delivery", owner=user, pk=job_id).first()
+    if job is None:
         raise Problem(404, "not_found", "This delivery is no longer kept. Deliver again.")
+    return _out(job)
+
+
+def wait(user: Any, job_id: str, seconds: float) -> Delivery:
+    """The delivery when it has ended or the time is over, so that polling can be slow."""
+    end = time.monotonic() + seconds
+    job = find(user, job_id)
+    while job.state in jobs.OPEN and time.monotonic() < end:
+        time.sleep(0.05)
+        job = find(user, job_id)
     return job
 
 
-def wait(job: Delivery, seconds: float) -> None:
-    """Return when the job has ended or the time is over, so that polling can be slow."""
-    end = time.monotonic() + seconds
-    while job.state in ("waiting", "working") and time.monotonic() < end:
-        time.sleep(0.02)
-
-
-def cancel(job: Delivery) -> None:
+def cancel(user: Any, job_id: str) -> Delivery:
     """Stop a delivery and drop its file."""
-    job.stop.set()
-    if job.state == "done":
+    job = find(user, job_id)
+    stop = _stops.get(job_id)
+    if stop is not None:
+        stop.set()
+    if job.state == "done" or stop is None:
         job.path.unlink(missing_ok=True)
-        job.state = "cancelled"
+        jobs.tell(job_id, state="cancelled", message="The delivery was cancelled.")
+    return find(user, job_id)

@@ -32,7 +32,7 @@ _PICTURES = 0.5
 _lock = threading.Lock()
 _renderers: OrderedDict[str, Renderer] = OrderedDict()
 _opening: dict[str, threading.Lock] = {}
-_edits: OrderedDict[str, tuple[int, Edit]] = OrderedDict()
+_edits: OrderedDict[str, tuple[int, Edit, tuple[str, ...]]] = OrderedDict()
 _MOST_EDITS = 64
 _analyses: Callable[[str, Edit], Analysis | None] | None = None
 
@@ -53,23 +53,34 @@ def open_desk(portrait: Portrait) -> Desk:
 
 def edit_of(portrait: Portrait) -> Edit:
     """The edit at the portrait's revision, from memory if it is there."""
+    return _opened(portrait)[0]
+
+
+def left_of(portrait: Portrait) -> tuple[str, ...]:
+    """What of the stored edit can't be used and is left aside, in words."""
+    return _opened(portrait)[1]
+
+
+def _opened(portrait: Portrait) -> tuple[Edit, tuple[str, ...]]:
     with _lock:
         known = _edits.get(portrait.id)
         if known is not None and known[0] == portrait.revision:
             _edits.move_to_end(portrait.id)
-            return known[1]
-    edit = rows.load(portrait)
-    remember(portrait, edit)
-    return edit
+            return known[1], known[2]
+    found = rows.load(portrait)
+    remember(portrait, found.edit, found.left)
+    return found.edit, found.left
 
 
-def remember(portrait: Portrait, edit: Edit) -> None:
-    """Keep the edit that belongs to the portrait's revision."""
+def remember(portrait: Portrait, edit: Edit, left: tuple[str, ...] | None = None) -> None:
+    """Keep the edit that belongs to the portrait's revision; what is ``left`` aside stays so."""
     with _lock:
         known = _edits.get(portrait.id)
         if known is not None and known[0] > portrait.revision:
             return
-        _edits[portrait.id] = (portrait.revision, edit)
+        if left is None:
+            left = known[2] if known is not None else ()
+        _edits[portrait.id] = (portrait.revision, edit, left)
         _edits.move_to_end(portrait.id)
         while len(_edits) > _MOST_EDITS:
             _edits.popitem(last=False)

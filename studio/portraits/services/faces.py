@@ -14,6 +14,7 @@ from retouch.face.corrected import zone_mask
 from retouch.face.names import TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
+from retouch.passes import registry
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
@@ -54,7 +55,7 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
         extents[key] = extents[key].union(rect) if key in extents else rect
     counts: dict[tuple[int, str], list[float]] = {}
     for one in edit.passes:
-        if not one.on or one.kind in ("zones", "marks", "faces"):
+        if not one.on or registry.kind(one.kind).guide:
             continue
         for touch in one.touches:
             x = sum(p[0] for p in touch.path) / len(touch.path)
@@ -86,7 +87,7 @@ def zone_view(
     analysis = analysing.result(portrait)
     if face is not None and not 0 <= face < (len(analysis.faces) if analysis else 0):
         raise Problem(404, "no_such_face", "This face isn't known here.")
-    touches = [t for p in one.edit.passes if p.kind == "zones" and p.on for t in p.touches]
+    touches = one.edit.touches_of("zones")
     # Whole pixels of the original around the view, so that the mask lies exactly.
     rect = Rect(
         math.floor(x), math.floor(y), math.ceil(x + width / scale), math.ceil(y + height / scale)

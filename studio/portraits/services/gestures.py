@@ -1,31 +1,40 @@
-"""Gestures: each finished one is one transaction and one history entry."""
+"""Gestures: each finished one is one transaction and one history entry.
+
+A gesture goes one way: open the portrait, let the core do the operation and check its result, save
+the rows, answer.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from datetime import timedelta
 
-import numpy as np
 from django.db import transaction
 from django.utils import timezone
-from numpy.typing import NDArray
 
 from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
-from retouch.heal import Footprint, crosses_edge, outline
 from retouch.heal.repeats import Copied, Repeat, find_repeats
 from retouch.passes import registry
 from retouch.render import Renderer, changed_region
+from retouch.work import Change, Operation, apply, compare, reverse
+from retouch.work import Result as Done
+from retouch.work import perform as operate
+from retouch.work.bench import find_pass
+from retouch.work.operations import ChangePass
+from retouch.work.sources import zone_title
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import analysing, desk, operations, rows, working
-from studio.portraits.services import changes as changing
-from studio.portraits.services.context import context_of, zone_title
+from studio.portraits.services import analysing, desk, rows, working
+from studio.portraits.services.benches import bench_of
 
 # Told what an edit will be, and which part of the picture it changes, before it is saved.
 Ahead = Callable[[Edit, Rect], None]
+
+# Presses of a key within so long go on with the step of the history before them.
+_JOINED_WITHIN = timedelta(seconds=2)
 
 
 @dataclass(frozen=True)
@@ -33,7 +42,7 @@ class Outcome:
     """What a window needs to follow: the changes, the region to paint again, the history."""
 
     portrait: Portrait
-    changes: list[changing.Change]
+    changes: list[Change]
     dirty: Rect
     touch_id: str | None = None
     notice: str | None = None
@@ -74,93 +83,109 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
 
 
 def perform(
-    portrait: Portrait, revision: int, operation: dict[str, Any], ahead: Ahead | None = None
+    portrait: Portrait,
+    revision: int,
+    operation: Operation,
+    ahead: Ahead | None = None,
+    goes_on: bool = False,
 ) -> Outcome:
-    """Carry out an operation at a revision, save it, and say what changed."""
-    renderer = desk.renderer_of(portrait)
+    """Carry out an operation at a revision, save it, and say what changed.
 
+    One that ``goes_on`` with the gesture just before it (a key pressed again) becomes one step of
+    the history with it.
+    """
+    renderer = desk.renderer_of(portrait)
     # The source search, the slow part, runs before the write lock is taken; the revision is
     # checked again under the lock.
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    result = operations.perform(old, operation, context_of(portrait, renderer))
-    _check_sources(old, result.edit, renderer.bounds)
-    changes = changing.compare(old, result.edit)
-    dirty = changed_region(old, result.edit, renderer.bounds)
+    done = operate(old, operation, bench_of(portrait, renderer, old))
+    new = done.edit if done.edit.analysis else analysing.named(portrait.id, done.edit)
+    changes = compare(old, new)
+    dirty = changed_region(old, new, renderer.bounds)
     if not changes:
-        return Outcome(portrait, [], dirty, result.touch_id)
-    if _is_long(result.edit, changes):
+        return Outcome(portrait, [], dirty, done.touch_id)
+    if _is_long(new, changes):
         # Computed before it is saved, so that it can be stopped, or fail, with nothing changed.
         try:
             with working.watched(portrait.id):
-                renderer.render(result.edit, dirty)
+                renderer.render(new, dirty)
         except Cancelled:
             raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
     if ahead is not None:
         # The window will ask for these pixels next: they are computed while the rows are saved.
-        ahead(result.edit, dirty)
+        ahead(new, dirty)
+    joins = _joins(operation)
     with transaction.atomic():
         row = _locked(portrait, revision)
-        rows.save(row, result.edit, changes)
+        rows.save(row, new, changes)
         HistoryEntry.objects.filter(portrait=row, number__gt=row.history_at).delete()
-        row.history_at += 1
-        HistoryEntry.objects.create(
-            portrait=row, number=row.history_at, label=_label(portrait, result)[:200],
-            changes=changes, region=[] if dirty.empty else list(dirty.as_tuple()),
-        )  # fmt: skip
-        _advance(row)
-    desk.remember(row, result.edit)
-    notice = _edge_notice(renderer, result, changes)
-    return Outcome(row, changes, dirty, result.touch_id, notice, result.pass_id)
+        last = _going_on(row, joins) if goes_on else None
+        if last is not None:
+            _join(last, old, new, done.label, dirty)
+        else:
+            row.history_at += 1
+            HistoryEntry.objects.create(
+                portrait=row, number=row.history_at, label=_label(portrait, new, done)[:200],
+                changes=changes, region=[] if dirty.empty else list(dirty.as_tuple()), joins=joins,
+            )  # fmt: skip
+        _advance(row, new)
+    desk.remember(row, new)
+    return Outcome(row, changes, dirty, done.touch_id, _hint(renderer, new, changes), done.pass_id)
 
 
-def _label(portrait: Portrait, result: operations.Result) -> str:
+def _joins(operation: Operation) -> str:
+    """What an operation can be joined with: another one on the same setting of the same pass."""
+    if not isinstance(operation, ChangePass):
+        return ""
+    names = sorted(operation.settings or ())
+    if operation.strength is not None:
+        names.append("strength")
+    return f"{operation.id} {' '.join(names)}"[:200]
+
+
+def _going_on(row: Portrait, joins: str) -> HistoryEntry | None:
+    """The last step of the history, if a gesture goes on with it."""
+    last: HistoryEntry | None = HistoryEntry.objects.filter(
+        portrait=row, number=row.history_at
+    ).first()
+    if last is None or not joins or last.joins != joins:
+        return None
+    return last if timezone.now() - last.created_at < _JOINED_WITHIN else None
+
+
+def _join(last: HistoryEntry, old: Edit, new: Edit, label: str, dirty: Rect) -> None:
+    """Make a step of the history one with what follows it."""
+    last.changes = compare(apply(old, reverse(last.changes)), new)
+    region = dirty.union(Rect(*last.region)) if last.region else dirty
+    last.region = [] if region.empty else list(region.as_tuple())
+    last.label, last.created_at = label[:200], timezone.now()
+    last.save(update_fields=["changes", "region", "label", "created_at"])
+
+
+def _label(portrait: Portrait, new: Edit, done: Done) -> str:
     """What was done, and to which zone if that is known."""
-    touch = next(
-        (t for p in result.edit.passes for t in p.touches if t.id == result.touch_id), None
-    )
-    place = zone_title(analysing.known(portrait), touch) if touch is not None else ""
-    return f"{result.label}, {place[0].lower()}{place[1:]}" if place else result.label
+    touch = next((t for p in new.passes for t in p.touches if t.id == done.touch_id), None)
+    if touch is None:
+        return done.label
+    place = zone_title(analysing.of_edit(portrait.id, new), touch)
+    return f"{done.label}, {place[0].lower()}{place[1:]}" if place else done.label
 
 
-def _check_sources(old: Edit, new: Edit, bounds: Rect) -> None:
-    """Refuse touches, new or changed, that would take from beside the picture."""
-    known = {id(t) for p in old.passes for t in p.touches}
-    for one in new.passes:
-        kind = registry.kind(one.kind).touches
-        for touch in one.touches if kind else ():
-            if id(touch) in known or touch.source is None:
-                continue
-            assert kind is not None
-            place = kind.writes(touch, bounds)
-            if not place.empty and not place.shift(*touch.source).meets(bounds):
-                raise Problem(
-                    422,
-                    "source_outside",
-                    "The source lies outside of the picture; nothing changed.",
-                )
-
-
-def _edge_notice(
-    renderer: Renderer, result: operations.Result, changes: list[changing.Change]
-) -> str | None:
-    """A hint when the outline of a blended patch lies on a strong edge."""
+def _hint(renderer: Renderer, edit: Edit, changes: list[Change]) -> str | None:
+    """What the kind of pass has to say of touches that were made or changed."""
     touched = {c["id"] for c in changes if c["what"] == "touch" and c["after"] is not None}
-    for n, one in enumerate(result.edit.passes):
-        below = Edit(result.edit.passes[:n])
-
-        def read(rect: Rect, below: Edit = below) -> NDArray[np.float32]:
-            return renderer.render(below, rect)
-
-        for touch in one.touches if one.kind == "patch" and one.on else ():
-            if touch.id not in touched or touch.values["way"] != "blend":
-                continue
-            if crosses_edge(read, outline(touch.path), renderer.bounds):
-                return (
-                    "The outline lies on a strong edge, whose colour can bleed in. "
-                    "Draw it beside the edge, or copy instead of blending."
-                )
+    for n, one in enumerate(edit.passes):
+        way = registry.kind(one.kind).touches
+        if way is None or way.hint is None or not one.on:
+            continue
+        below = Edit(edit.passes[:n])
+        for touch in one.touches:
+            if touch.id in touched:
+                said = way.hint(lambda r, e=below: renderer.render(e, r), touch, renderer.bounds)  # type: ignore[misc]
+                if said is not None:
+                    return said
     return None
 
 
@@ -168,38 +193,32 @@ def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
     """Touches of a pass that visibly repeat the places they were taken from."""
     renderer = desk.renderer_of(portrait)
     edit = desk.edit_of(portrait)
-    one = next((p for p in edit.passes if p.id == pass_id), None)
-    if one is None:
-        raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
-    touches = []
-    for touch in one.touches:
-        if touch.source is None or not touch.enabled or one.kind == "fill":
-            continue
-        if "radius_px" in touch.values:
-            place: Footprint = Footprint(touch.path, float(touch.values["radius_px"]))
-        else:
-            place = outline(touch.path)
-        touches.append(Copied(touch.id, place, touch.source))
+    _, one = find_pass(edit, pass_id)
+    way = registry.kind(one.kind).touches
+    if way is None or not way.copies:
+        return []
+    touches = [
+        Copied(t.id, way.place(t), t.source)
+        for t in one.touches
+        if t.source is not None and t.enabled
+    ]
     return find_repeats(lambda r: renderer.render(edit, r), touches, renderer.bounds)
 
 
-def _is_long(edit: Edit, changes: list[changing.Change]) -> bool:
+def _is_long(edit: Edit, changes: list[Change]) -> bool:
     """Whether something changed that takes long to compute."""
-    slow = {p.id for p in edit.passes if p.on and _is_slow(p.kind)}
+    ways = {p.id: registry.kind(p.kind).touches for p in edit.passes if p.on}
+    slow = {name for name, way in ways.items() if way is not None and way.slow}
     return any(
         c["what"] == "touch" and c["after"] is not None and c["pass_id"] in slow for c in changes
     )
 
 
-def _is_slow(kind: str) -> bool:
-    touches = registry.kind(kind).touches
-    return touches is not None and touches.slow
-
-
-def _advance(row: Portrait) -> None:
+def _advance(row: Portrait, edit: Edit) -> None:
     row.revision += 1
     row.worked_at = timezone.now()
-    row.save(update_fields=["revision", "history_at", "worked_at"])
+    row.analysis = edit.analysis
+    row.save(update_fields=["revision", "history_at", "worked_at", "analysis"])
 
 
 def step(portrait: Portrait, revision: int, to: int, ahead: Ahead | None = None) -> Outcome:
@@ -211,14 +230,14 @@ def step(portrait: Portrait, revision: int, to: int, ahead: Ahead | None = None)
         entries = HistoryEntry.objects.filter(portrait=row)
         if to < 0 or not (to == 0 or entries.filter(number=to).exists()):
             raise Problem(400, "no_such_step", "The history doesn't go that far.")
-        edit = _walked(row, old, to)
-        changes = changing.compare(old, edit)
+        edit = analysing.named(portrait.id, _walked(row, old, to))
+        changes = compare(old, edit)
         dirty = changed_region(old, edit, renderer.bounds)
         if ahead is not None:
             ahead(edit, dirty)
         row.history_at = to
         rows.save(row, edit, changes)
-        _advance(row)
+        _advance(row, edit)
     desk.remember(row, edit)
     return Outcome(row, changes, dirty)
 
@@ -237,13 +256,13 @@ def _walked(portrait: Portrait, edit: Edit, to: int) -> Edit:
         for entry in entries.filter(number__gt=to, number__lte=portrait.history_at).order_by(
             "-number"
         ):
-            edit = changing.apply(edit, changing.reverse(entry.changes))
+            edit = apply(edit, reverse(entry.changes))
     else:
         for entry in entries.filter(number__gt=portrait.history_at, number__lte=to):
-            edit = changing.apply(edit, entry.changes)
+            edit = apply(edit, entry.changes)
     return edit
 
 
-def preview(portrait: Portrait, renderer: Renderer, edit: Edit, operation: dict[str, Any]) -> Edit:
+def preview(portrait: Portrait, renderer: Renderer, edit: Edit, operation: Operation) -> Edit:
     """The edit as it would be after an operation that isn't finished yet."""
-    return operations.perform(edit, operation, context_of(portrait, renderer)).edit
+    return operate(edit, operation, bench_of(portrait, renderer, edit)).edit

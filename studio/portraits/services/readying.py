@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from typing import Any, Literal
+from typing import Literal
 
+from retouch.edit.mask import MaskStroke
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.render import shows
+from retouch.work.operations import ChangePass, Operation, PaintMask
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, gestures
@@ -48,11 +50,11 @@ def make_ready(
         request.x + request.width / request.scale / 2,
         request.y + request.height / request.scale / 2,
     )
-    operation: dict[str, Any] = {"op": "change_pass", "id": pass_id}
-    operation["strength"] = acting.strength + (1 if acting.strength < 50 else -1)
+    operation: Operation = ChangePass(
+        pass_id, strength=acting.strength + (1 if acting.strength < 50 else -1)
+    )
     if hand == "stroke":
-        stroke = {"path": [middle], "radius_px": 1.0, "softness": 0.0, "flow": 1.0}
-        operation = {"op": "paint_mask", "pass_id": pass_id, "stroke": stroke}
+        operation = PaintMask(pass_id, MaskStroke((middle,), 1.0, softness=0.0, flow=1.0))
     edit = gestures.preview(portrait, one.renderer, one.edit, operation)
     plan = one.renderer.plan(edit, one.edit if hand == "slider" else None)
     part = request

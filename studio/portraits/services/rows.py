@@ -2,41 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from typing import Any
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data
+from retouch.edit import Pass as EditPass
+from retouch.edit import Touch as EditTouch
+from retouch.edit.opening import Opened, opened
 from studio.portraits.models import MaskStroke, Pass, Portrait, Touch
 
-_PASS_FIELDS = (
-    "kind", "name", "settings", "mask", "strength", "blend", "enabled", "stage_on",
-)  # fmt: skip
-_TOUCH_FIELDS = ("path", "values", "source", "spare", "enabled")
+# Rows hold the fields of the edit's own classes, but for ids and for what has rows of its own.
+_PASS_FIELDS = tuple(f.name for f in fields(EditPass) if f.name not in ("id", "touches"))
+_TOUCH_FIELDS = tuple(f.name for f in fields(EditTouch) if f.name != "id")
 
 
-def load(portrait: Portrait) -> Edit:
-    """The portrait's edit as its rows say."""
+def load(portrait: Portrait) -> Opened:
+    """The portrait's edit as its rows say, with what of them can't be used."""
     passes: list[dict[str, Any]] = []
     for row in Pass.objects.filter(portrait=portrait).prefetch_related("touches", "strokes"):
-        touches = [
-            {"id": t.uid, **{field: getattr(t, field) for field in _TOUCH_FIELDS}}
-            for t in row.touches.all()
+        one: dict[str, Any] = {"id": row.uid, **{f: getattr(row, f) for f in _PASS_FIELDS}}
+        one["mask"] = {**row.mask, "strokes": [s.data for s in row.strokes.all()]}
+        one["touches"] = [
+            {"id": t.uid, **{f: getattr(t, f) for f in _TOUCH_FIELDS}} for t in row.touches.all()
         ]
-        passes.append(
-            {
-                "id": row.uid,
-                "kind": row.kind,
-                "name": row.name,
-                "settings": row.settings,
-                "mask": {**row.mask, "strokes": [s.data for s in row.strokes.all()]},
-                "strength": row.strength,
-                "blend": row.blend,
-                "enabled": row.enabled,
-                "stage_on": row.stage_on,
-                "touches": touches,
-            }
-        )
-    return from_data({"version": 1, "passes": passes})
+        passes.append(one)
+    return opened(passes, portrait.analysis)
 
 
 def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
@@ -50,7 +40,10 @@ def save(portrait: Portrait, new: Edit, changes: list[dict[str, Any]]) -> None:
         state = change["after"]
         if change["what"] == "pass":
             if state is None:
-                rows.pop(change["id"]).delete()
+                # A pass that couldn't be opened may never have been in the edit.
+                gone = rows.pop(change["id"], None)
+                if gone is not None:
+                    gone.delete()
                 continue
             row = rows.get(change["id"]) or Pass(
                 portrait=portrait, uid=change["id"], position=change["index"]

@@ -9,7 +9,7 @@ from retouch.edit.form import from_data, to_data
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
 from studio.portraits.services import desk
-from studio.portraits.services.context import take_of
+from studio.portraits.services.benches import take_of
 
 _MOST = 100
 

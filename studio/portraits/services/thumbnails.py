@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -14,7 +15,7 @@ from retouch.geometry import Rect
 from retouch.render import Renderer, render_view
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import desk, diskcache, gestures, takes
+from studio.portraits.services import analysing, desk, diskcache, gestures, takes
 
 Side = Literal["before", "after"]
 LONG_SIDE = 640
@@ -24,48 +25,64 @@ _STEP_SIDE = 88
 _AROUND = 2.0
 
 
-def _path(portrait: Portrait, side: Side) -> Path:
-    mark = "before" if side == "before" else f"after-{portrait.revision}"
-    return Path(settings.CACHE_DIR) / "thumbnails" / f"{portrait.id}-{mark}.jpg"
+@dataclass(frozen=True)
+class Small:
+    """A small picture (JPEG); ``lasting`` unless something that it shows isn't known yet."""
+
+    data: bytes
+    lasting: bool
 
 
-def _draw(renderer: Renderer, edit: Edit) -> bytes:
+def _folder() -> Path:
+    return Path(settings.CACHE_DIR) / "thumbnails"
+
+
+def _named(portrait: Portrait, what: str, edit: Edit) -> Path:
+    """The file of a small picture, named after the analysis too where the edit hangs on it."""
+    faces = analysing.named(portrait.id, edit).analysis[:12] if edit.needs_faces else ""
+    return _folder() / f"{portrait.id}-{what}{f'-{faces}' if faces else ''}.jpg"
+
+
+def _draw(renderer: Renderer, edit: Edit) -> Small:
     bounds = renderer.bounds
     scale = min(1.0, LONG_SIDE / max(bounds.width, bounds.height))
     size = (max(1, round(bounds.width * scale)), max(1, round(bounds.height * scale)))
-    pixels = render_view(renderer.plan(edit), 0, 0, scale, *size)
-    return simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
+    plan = renderer.plan(edit)
+    pixels = render_view(plan, 0, 0, scale, *size)
+    data = simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
+    return Small(data, plan.trouble is None)
 
 
 def make_before(portrait: Portrait, renderer: Renderer) -> None:
     """Draw the thumbnail of a portrait that is being taken in."""
-    diskcache.put(_path(portrait, "before"), _draw(renderer, Edit()))
+    diskcache.put(_named(portrait, "before", Edit()), _draw(renderer, Edit()).data)
 
 
-def thumbnail(portrait: Portrait, side: Side) -> bytes:
-    """JPEG bytes; drawn now if they aren't in the cache."""
-    if portrait.history_at == 0:
-        side = "before"
-    path = _path(portrait, side)
-    edit = desk.edit_of(portrait) if side == "after" else Edit()
+def thumbnail(portrait: Portrait, side: Side) -> Small:
+    """The portrait as photographed, or as it stands; drawn now if it isn't in the cache."""
+    before = side == "before" or portrait.history_at == 0
+    edit = Edit() if before else desk.edit_of(portrait)
+    path = _named(portrait, "before" if before else f"after-{portrait.revision}", edit)
     return _kept(path, lambda: _draw(desk.renderer_of(portrait), edit))
 
 
-def of_take(portrait: Portrait, take_id: str) -> bytes:
+def of_take(portrait: Portrait, take_id: str) -> Small:
     """A small picture of a take."""
-    path = Path(settings.CACHE_DIR) / "thumbnails" / f"{portrait.id}-take-{take_id}.jpg"
-    return _kept(path, lambda: _draw(desk.renderer_of(portrait), takes.edit_of(portrait, take_id)))
+    edit = takes.edit_of(portrait, take_id)
+    path = _named(portrait, f"take-{take_id}", edit)
+    return _kept(path, lambda: _draw(desk.renderer_of(portrait), edit))
 
 
-def of_step(portrait: Portrait, number: int) -> bytes:
+def of_step(portrait: Portrait, number: int) -> Small:
     """The place that a step of the history changed, as it was after the step."""
     entry = HistoryEntry.objects.filter(portrait=portrait, number=number).first()
     if entry is None:
         raise Problem(404, "no_such_step", "The history doesn't go that far.")
     mark = int(entry.created_at.timestamp() * 1e6)
-    path = Path(settings.CACHE_DIR) / "thumbnails" / f"{portrait.id}-step-{number}-{mark}.jpg"
+    edit = gestures.edit_at(portrait, number)
+    path = _named(portrait, f"step-{number}-{mark}", edit)
 
-    def make() -> bytes:
+    def make() -> Small:
         renderer = desk.renderer_of(portrait)
         bounds = renderer.bounds
         rect = Rect(*entry.region) if entry.region else bounds
@@ -75,20 +92,22 @@ def of_step(portrait: Portrait, number: int) -> bytes:
         scale = min(1.0, _STEP_SIDE / side)
         x = (rect.x0 + rect.x1 - side) / 2
         y = (rect.y0 + rect.y1 - side) / 2
-        plan = renderer.plan(gestures.edit_at(portrait, number))
+        plan = renderer.plan(edit)
         pixels = render_view(plan, x, y, scale, _STEP_SIDE, _STEP_SIDE)
-        return simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
+        data = simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
+        return Small(data, plan.trouble is None)
 
     return _kept(path, make)
 
 
-def _kept(path: Path, make: Callable[[], bytes]) -> bytes:
-    """What the cache holds, or what is made now and kept."""
+def _kept(path: Path, make: Callable[[], Small]) -> Small:
+    """What the cache holds, or what is made now and kept if it lasts."""
     try:
         data = path.read_bytes()
         path.touch()
-        return data
+        return Small(data, True)
     except OSError:
-        data = make()
-        diskcache.put(path, data)
-        return data
+        made = make()
+        if made.lasting:
+            diskcache.put(path, made.data)
+        return made

@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 import simplejpeg
@@ -18,6 +17,7 @@ from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.render import Renderer, shows
 from retouch.render.grid import ViewGrid
+from retouch.work.operations import ChangePass, Operation, SetMask
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, gestures, takes
@@ -31,7 +31,7 @@ _LARGE_PART = 20
 # Large parts are better asked for, as they are no text.
 _WAIT_S, _MOST_IN_ANSWER = 0.25, 120_000
 # Operations of sliders on their way.
-_SLIDING = ("change_pass", "set_mask")
+_SLIDING = (ChangePass, SetMask)
 
 
 class Newest:
@@ -67,7 +67,7 @@ def checked(portrait: Portrait, request: ViewRequest) -> ViewRequest:
 def view(
     portrait: Portrait,
     request: ViewRequest,
-    draft: list[dict[str, Any]] | None = None,
+    draft: list[Operation] | None = None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> bytes:
     """JPEG bytes of a view.
@@ -82,7 +82,7 @@ def view(
         if made is not None:
             return made
     # While settings or masks move, touches above them keep what they change now.
-    standing = edit if draft and all(o["op"] in _SLIDING for o in draft) else None
+    standing = edit if draft and all(isinstance(o, _SLIDING) for o in draft) else None
     for operation in draft or []:
         edit = gestures.preview(portrait, one.renderer, edit, operation)
     try:
@@ -90,6 +90,11 @@ def view(
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
     return _encoded(pixels, request.moving)
+
+
+def faces_of(portrait: Portrait) -> str:
+    """The name of the analysis that views of the portrait hang on; empty: of none."""
+    return desk.edit_of(portrait).analysis
 
 
 class LookAhead:

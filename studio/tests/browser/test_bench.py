@@ -27,7 +27,7 @@ class Bench(BrowserTest):
 
     def edit(self) -> Edit:
         desk.forget_all()
-        return rows.load(Portrait.objects.get(pk=self.one.pk))
+        return rows.load(Portrait.objects.get(pk=self.one.pk)).edit
 
     def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
         self.page.mouse.move(*start)

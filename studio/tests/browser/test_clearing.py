@@ -28,7 +28,7 @@ class Clearing(BrowserTest):
     def edit(self) -> Edit:
         self.saved()
         desk.forget_all()
-        return rows.load(Portrait.objects.get(pk=self.one.pk))
+        return rows.load(Portrait.objects.get(pk=self.one.pk)).edit
 
     def line(self, *places: tuple[float, float]) -> None:
         self.page.mouse.move(*self.at(*places[0]))

@@ -89,7 +89,7 @@ class Faces(BrowserTest):
 
     def test_a_kept_mark_is_asked_about(self) -> None:
         page = self.page
-        analysis = analysing.known(self.one)
+        analysis = analysing.result(self.one)
         assert analysis is not None
         mark = next(m for m in analysis.marks[0] if m.proposal == "clear" and m.confidence > 0.9)
         page.keyboard.press("m")

@@ -12,8 +12,8 @@ from dataclasses import replace
 from typing import Any
 
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import pass_from_data, pass_to_data, touch_from_data, touch_to_data
-from retouch.edit.mask_form import stroke_from_data, stroke_to_data
+from retouch.edit.form import parsed, pass_from_data, plain, touch_from_data
+from retouch.edit.mask import MaskStroke
 from retouch.passes import registry
 
 Change = dict[str, Any]
@@ -43,7 +43,7 @@ def compare(old: Edit, new: Edit) -> list[Change]:
         at, before = was.get(one.id, (n, None))
         if before is one and not moved:
             continue
-        if before is None or moved or _head(before) != _head(one):
+        if before is None or moved or before.head != one.head:
             change = _pass(n, before, one)
             change["index_before"] = at
             out.append(change)
@@ -53,7 +53,7 @@ def compare(old: Edit, new: Edit) -> list[Change]:
 
 
 def _head(one: Pass) -> dict[str, Any]:
-    return pass_to_data(one, with_touches=False, with_strokes=False)
+    return plain(one.head)  # type: ignore[no-any-return]
 
 
 def _strokes(before: Pass | None, after: Pass | None) -> list[Change]:
@@ -73,8 +73,8 @@ def _strokes(before: Pass | None, after: Pass | None) -> list[Change]:
             "id": some.id,
             "pass_id": some.id,
             "index": same,
-            "before": [stroke_to_data(s) for s in old[same:]],
-            "after": [stroke_to_data(s) for s in new[same:]],
+            "before": [plain(s) for s in old[same:]],
+            "after": [plain(s) for s in new[same:]],
         }
     ]
 
@@ -110,8 +110,8 @@ def _touch(pass_id: str, index: int, before: Touch | None, after: Touch | None) 
         "id": some.id,
         "pass_id": pass_id,
         "index": index,
-        "before": touch_to_data(before) if before else None,
-        "after": touch_to_data(after) if after else None,
+        "before": plain(before) if before else None,
+        "after": plain(after) if after else None,
     }
 
 
@@ -155,7 +155,7 @@ def apply(edit: Edit, changes: list[Change]) -> Edit:
             continue
         one = passes[at]
         if change["what"] == "strokes":
-            added = [stroke_from_data(s, "stroke") for s in change["after"]]
+            added = [parsed(MaskStroke, s, "stroke") for s in change["after"]]
             mask = replace(one.mask, strokes=(*one.mask.strokes[: change["index"]], *added))
             passes[at] = replace(one, mask=mask)
             continue
@@ -164,4 +164,4 @@ def apply(edit: Edit, changes: list[Change]) -> Edit:
             touch = touch_from_data(change["after"], registry.kind(one.kind))
             rest.insert(min(change["index"], len(rest)), touch)
         passes[at] = replace(one, touches=tuple(rest))
-    return Edit(tuple(passes))
+    return replace(edit, passes=tuple(passes))

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 from retouch.edit.model import Edit, Touch
 from retouch.face import Analysis, Mark
+from retouch.passes import registry
+from retouch.passes.marks import MARKS
 
 # What isn't at least so sure (what is shown by default) is left to the user; marks are healed with
 # brushes so much larger.
@@ -32,7 +34,7 @@ class Decided:
 
 def decided(analysis: Analysis, edit: Edit) -> list[Decided]:
     """All marks, those that the user decided about with that decision, the others as proposed."""
-    decisions = [t for p in edit.passes if p.kind == "marks" and p.on for t in p.touches]
+    decisions = edit.touches_of(MARKS.name)
     out = []
     for n, marks in enumerate(analysis.marks):
         cleared = cleared_of(marks, edit)
@@ -60,13 +62,13 @@ def _near(touches: list[Touch], mark: Mark) -> Touch | None:
 
 
 def cleared_of(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
-    """Which marks have their middle under a heal."""
+    """Which marks have their middle under a touch that clears (`Touches.clears`)."""
     dabs = [
-        (*place, float(t.values["radius_px"]))
+        (*point, kind.place(t).radius)
         for p in edit.passes
-        if p.kind == "heal" and p.on
+        if p.on and (kind := registry.kind(p.kind).touches) is not None and kind.clears
         for t in p.touches
-        for place in t.path
+        for point in t.path
     ]
     if not dabs or not marks:
         return np.zeros(len(marks), np.bool_)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from retouch.edit.model import Value
+from retouch.edit.values import Value
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,47 @@
+"""The small parts that all data of an edit is made of, with the limits that are checked."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, TypeAlias
+
+from pydantic import ConfigDict, Field
+
+# Places lie inside the largest picture that can be opened, with room for brushes beyond its edge.
+FAR = 200_000.0
+# Brushes, feathers and the like are no larger.
+MOST_PX = 2000.0
+MOST_POINTS = 4096
+MOST_PASSES, MOST_TOUCHES, MOST_SPARED = 500, 20_000, 64
+MOST_AREAS, MOST_STROKES, MOST_COLOURS = 32, 4000, 64
+LONGEST_NAME = 200
+
+# Parsed JSON is taken as it is: no text for a number, no unknown field.
+STRICT = ConfigDict(extra="forbid", str_strip_whitespace=False)
+
+Switch: TypeAlias = Annotated[bool, Field(strict=True)]
+Whole: TypeAlias = Annotated[int, Field(strict=True)]
+Number: TypeAlias = Annotated[float, Field(strict=True, allow_inf_nan=False)]
+Ident: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
+Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME)]
+# A setting's value; what it may be is declared by the kind of pass and checked against that.
+Value: TypeAlias = bool | float | str
+
+Coordinate: TypeAlias = Annotated[Number, Field(ge=-FAR, le=FAR)]
+Point: TypeAlias = tuple[Coordinate, Coordinate]
+Path: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=1, max_length=MOST_POINTS)]
+Outline: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=3, max_length=MOST_POINTS)]
+Step: TypeAlias = Annotated[Whole, Field(ge=-int(FAR), le=int(FAR))]
+Offset: TypeAlias = tuple[Step, Step]
+
+Percent: TypeAlias = Annotated[Number, Field(ge=0, le=100)]
+Limits: TypeAlias = tuple[Percent, Percent]
+Pixels: TypeAlias = Annotated[Number, Field(ge=0, le=MOST_PX)]
+Radius: TypeAlias = Annotated[Number, Field(ge=0.5, le=MOST_PX)]
+_Axis: TypeAlias = Annotated[Number, Field(ge=-200, le=200)]
+Colour: TypeAlias = tuple[_Axis, _Axis, _Axis]
+
+Way: TypeAlias = Literal["add", "take", "cross"]
+Blend: TypeAlias = Literal[
+    "normal", "multiply", "screen", "darken", "lighten", "soft-light", "hue", "saturation",
+    "colour", "luminosity",
+]  # fmt: skip

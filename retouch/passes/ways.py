@@ -1,0 +1,150 @@
+"""The ways in which a kind of pass works: by touches, on pixels, along a curve, or as a guide."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.arrays import Working
+from retouch.edit.model import Touch
+from retouch.edit.values import Value
+from retouch.geometry import Rect
+from retouch.heal import Footprint
+from retouch.passes.settings import Setting
+
+if TYPE_CHECKING:
+    from retouch.face import Analysis
+    from retouch.picture import Pyramid
+
+Array = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+Reader = Callable[[Rect], Working]
+# Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
+Avoid = Callable[[Rect], NDArray[np.uint8]]
+Values = Mapping[str, Value]
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where an array of pixels lies: ``rect`` in pixels of its ``level``.
+
+    ``inner`` is the part of it that is wanted; the rest is margin. None: all of it.
+    """
+
+    rect: Rect
+    level: int
+    inner: Rect | None = None
+
+    @property
+    def wanted(self) -> Rect:
+        """What a pass has to give."""
+        return self.inner or self.rect
+
+    def own(self, image: Array) -> Array:
+        """The wanted part of an array over ``rect``."""
+        return np.ascontiguousarray(image[self.wanted.within(self.rect)])
+
+    @property
+    def scale(self) -> float:
+        """Pixels of the level per pixel of the original."""
+        return 1.0 / (1 << self.level)
+
+
+@dataclass(frozen=True)
+class Touches:
+    """A kind of pass that holds touches which change pixels, each computed at full size.
+
+    Attributes
+    ----------
+    settings
+        Declared values of each touch.
+    writes : (touch, bounds) -> Rect
+        The pixels the touch can change.
+    reads : (touch, values, bounds) -> list of Rect
+        The pixels it looks at, all within ``bounds``; ``values`` are the pass's.
+    render : (read, touch, values, bounds) -> ndarray (h, w, 3) float32
+        The change over ``writes``, to be added to working values; what is read lies in 0..1.
+    propose : (read, touch, values, bounds, most, avoid) -> list of (dx, dy), optional
+        Sources for the touch, best first; None where touches need no source. ``avoid`` may be
+        None.
+    place : (touch) -> Footprint
+        What the hand covered.
+    least_points : int
+        Points that a touch's path needs: 3 where it is an outline.
+    slow : bool
+        A touch can take seconds; what it changes is worth keeping on disk, and is computed before
+        it is saved.
+    copies : bool
+        It shows its source, so one place can be seen twice.
+    clears : bool
+        Marks under a touch are gone.
+    prepare : (analysis, touch, pyramid) -> Touch, optional
+        A new touch with what the face tells about it.
+    afresh : bool
+        It is prepared again when it moves or grows: what was around the old place says nothing.
+    order : (spots) -> list of int, optional
+        In which order dabs (x, y, radius) made at once are best made.
+    hint : (read, touch, bounds) -> str or None, optional
+        A sentence about a touch that may not look as it is meant.
+    """
+
+    settings: tuple[Setting, ...]
+    writes: Callable[[Touch, Rect], Rect]
+    reads: Callable[[Touch, Values, Rect], list[Rect]]
+    render: Callable[[Reader, Touch, Values, Rect], Array]
+    place: Callable[[Touch], Footprint]
+    propose: (
+        Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]] | None
+    ) = None
+    least_points: int = 1
+    slow: bool = False
+    copies: bool = False
+    clears: bool = False
+    prepare: Callable[[Analysis, Touch, Pyramid], Touch] | None = None
+    afresh: bool = False
+    order: Callable[[Sequence[tuple[float, float, float]]], list[int]] | None = None
+    hint: Callable[[Reader, Touch, Rect], str | None] | None = None
+
+
+@dataclass(frozen=True)
+class Guide:
+    """A kind of pass that changes no pixel: it holds what the user said about the picture.
+
+    So that this is undone, stored and carried like all else. ``rezones``: zones of the face may be
+    others after a touch.
+    """
+
+    settings: tuple[Setting, ...]
+    least_points: int = 1
+    rezones: bool = False
+
+
+@dataclass(frozen=True)
+class Pixels:
+    """A kind of pass without touches.
+
+    ``make(image, values, place)`` computes it on working values (h, w, 3), 0..1, and gives the part
+    ``place.wanted``, around which there are ``reach(values)`` pixels of margin at full size on each
+    side; the same pixel comes out the same whatever rectangle is asked for.
+    """
+
+    make: Callable[[Working, Values, Place], Working]
+    reach: Callable[[Values], int] = lambda values: 0
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A kind of pass that gives each value another wherever it lies.
+
+    ``table(values, wide)`` is made for `retouch.colour.curve`, for pictures of ``wide`` profiles or
+    others; None: it changes nothing.
+    """
+
+    table: Callable[[Values, bool], Array | None]
+
+
+Way = Touches | Guide | Pixels | Curve

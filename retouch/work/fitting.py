@@ -1,0 +1,117 @@
+"""Fitting passes to faces: the one place where what a face gives is put into a pass."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from retouch.edit import Edit, Fit, Pass
+from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
+from retouch.face import SKIN_OF_FACE, Analysis
+from retouch.face.complexion import complexion
+from retouch.passes.registry import PassKind
+from retouch.picture import Pyramid
+from retouch.work.bench import Bench, Refused
+from retouch.work.marks import to_keep
+
+# A mark that stays is painted out with a soft brush so much larger than itself.
+_SPARED, _SOFT = 1.75, 30.0
+_LIPS = ("lip_upper", "lip_lower")
+
+Giver = Callable[[Analysis, Pyramid, int], dict[str, float]]
+
+
+def _scale(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    return {"px_per_mm": round(min(max(analysis.faces[face].scale.px_per_mm, 0.2), 300.0), 2)}
+
+
+def _colour(prefix: str, zones: tuple[str, ...]) -> Giver:
+    def give(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+        colour = complexion(analysis, pyramid, face, zones)
+        return {f"{prefix}_{c}": round(v, 1) for c, v in zip("lab", colour, strict=True)}
+
+    return give
+
+
+# What gives the values that kinds of pass declare as ``auto``, by the beginning of their names.
+_GIVERS: dict[str, Giver] = {
+    "px_per_mm": _scale,
+    "skin": _colour("skin", SKIN_OF_FACE),
+    "lip": _colour("lip", _LIPS),
+}
+
+
+def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
+    """What a face gives to a pass of a kind: of one person, or for everyone of the largest face.
+
+    Where no face is known the kind's usual values stand, until the pass is fitted again.
+    """
+    usual: dict[str, Any] = {s.name: s.default for s in kind.fitted}
+    number = bench.person(face)
+    analysis = bench.analysis
+    if not kind.fitted or analysis is None or not analysis.faces:
+        return Fit(values=usual)
+    given: dict[str, float] = {}
+    for s in kind.fitted:
+        if s.auto not in given:
+            giver = next(g for begins, g in _GIVERS.items() if s.auto.startswith(begins))
+            given |= giver(analysis, bench.renderer.pyramid, number or 0)
+    anchor = analysis.faces[number].anchor if number is not None else None
+    return Fit(anchor, {s.name: given[s.auto] for s in kind.fitted})
+
+
+def usual_mask(kind: PassKind, bench: Bench, edit: Edit, face: Face = None) -> Mask:
+    """Where a new pass acts until the user says otherwise: the kind's zones, without marks that
+    are to stay; everywhere while no face is known.
+    """
+    analysis = bench.analysis
+    if analysis is None or not analysis.faces or not kind.zones:
+        return Mask()
+    number = bench.person(face)
+    anchor = analysis.faces[number].anchor if number is not None else None
+    areas = [ZoneArea(z, anchor) for z in kind.zones]
+    areas += [ZoneArea(z, anchor, "take") for z in kind.besides]
+    kept = to_keep(analysis, edit) if kind.spares_marks else []
+    return Mask(
+        tuple(areas),
+        strokes=tuple(
+            MaskStroke(((x, y),), max(_SPARED * radius, 1.0), _SOFT) for x, y, radius in kept
+        ),
+    )
+
+
+def refitted(one: Pass, kind: PassKind, bench: Bench, before: Analysis | None) -> Pass:
+    """A pass that was made on another picture, fitted to the faces of this one.
+
+    The person it was for is the one of the same rank by size here.
+
+    Raises
+    ------
+    Refused
+        Where it hangs on faces and they aren't known yet, or there are fewer people here.
+    """
+    if bench.analysis is None:
+        if one.mask.zones or kind.zones:
+            raise Refused(
+                "faces_unknown",
+                "The faces of this picture are still being looked at. Try again in a moment.",
+            )
+        return one
+
+    def here(face: Face) -> Face:
+        if face is None:
+            return None
+        rank = before.who(face) if before is not None else (face if isinstance(face, int) else None)
+        if rank is None or rank >= bench.people:
+            raise Refused(
+                "no_such_face", f"{one.title} is for a person who has nobody like them here."
+            )
+        assert bench.analysis is not None
+        return bench.analysis.faces[rank].anchor
+
+    areas = tuple(
+        replace(a, face=here(a.face)) if isinstance(a, ZoneArea) else a for a in one.mask.areas
+    )
+    face = here(one.fit.face)
+    return replace(one, mask=replace(one.mask, areas=areas), fit=fitted(kind, bench, face))

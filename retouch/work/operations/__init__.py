@@ -1,0 +1,91 @@
+"""Operations: what a hand can do to an edit.
+
+Each is a class whose fields are what the hand says and whose ``perform`` gives the new edit. The API
+takes them in the form of JSON; a new one is added to `Operation`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from retouch.edit import Edit
+from retouch.edit.form import parsed
+from retouch.work.bench import Bench, Result
+from retouch.work.checking import check_result
+from retouch.work.hints import hints_of
+from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
+from retouch.work.operations.passes import (
+    AddPass,
+    BringPasses,
+    ChangePass,
+    DuplicatePass,
+    MovePass,
+    RemovePass,
+    ReturnToTake,
+    SwitchStage,
+)
+from retouch.work.operations.routines import ApplyRoutine
+from retouch.work.operations.touches import (
+    AddTouch,
+    AddTouches,
+    ChangeTouch,
+    ChangeTouches,
+    DuplicateTouches,
+    NewTouch,
+    RemoveTouch,
+    RemoveTouches,
+)
+
+Operation = Annotated[
+    AddPass
+    | RemovePass
+    | ChangePass
+    | MovePass
+    | AddTouch
+    | AddTouches
+    | ChangeTouch
+    | RemoveTouch
+    | RemoveTouches
+    | ChangeTouches
+    | DuplicateTouches
+    | PaintMask
+    | SetMask
+    | CopyMask
+    | DuplicatePass
+    | SwitchStage
+    | BringPasses
+    | ApplyRoutine
+    | ReturnToTake,
+    Field(discriminator="op"),
+]
+
+__all__ = [
+    "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
+    "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
+    "NewTouch", "Operation", "PaintMask", "RemovePass", "RemoveTouch", "RemoveTouches",
+    "ReturnToTake", "SetMask", "SwitchStage", "operation_from_data", "perform",
+]  # fmt: skip
+
+
+def operation_from_data(data: Any) -> Operation:
+    """An operation from parsed JSON; `EditError` names what is wrong."""
+    return parsed(Operation, data, "The operation")  # type: ignore[arg-type]
+
+
+def perform(edit: Edit, operation: Operation, bench: Bench) -> Result:
+    """Carry out one operation.
+
+    The result passes every check that opening an edit applies, and names the analysis that it was
+    made on. `EditError` (`Refused`) says what can't be done; nothing has changed then.
+    """
+    result = operation.perform(edit, bench)
+    check_result(edit, result.edit, bench.renderer.bounds)
+    if result.edit is edit:
+        return result
+    # Other words about the faces ask for another analysis, which hasn't a name yet.
+    same = hints_of(result.edit) == hints_of(edit)
+    name = bench.analysis.key if bench.analysis is not None and same else ""
+    return replace(result, edit=replace(result.edit, analysis=name))
