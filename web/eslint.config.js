@@ -17,4 +17,9 @@ export default tseslint.config(
     languageOptions: { globals: globals.browser },
     rules: { "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }] },
   },
+  {
+    // A hand keeps its words, its values in the tray and its gesture in one file.
+    files: ["src/bench/hands/*.tsx"],
+    rules: { "react-refresh/only-export-components": "off" },
+  },
 );

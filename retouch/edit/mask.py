@@ -207,6 +207,7 @@ class Mask(Ground):
         return np.array([s.rect.as_tuple() for s in self.strokes], np.int64)
 
 
+EVERYWHERE = Ground()
 EVERYTHING = Mask()
 
 

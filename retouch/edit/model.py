@@ -12,8 +12,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from retouch.edit.mask import EVERYTHING, Face, Ground, Mask
+from retouch.edit.mask import EVERYTHING, EVERYWHERE, Face, Ground, Mask
 from retouch.edit.values import (
+    EMPTY,
     MOST_PASSES,
     MOST_SPARED,
     MOST_TOUCHES,
@@ -27,7 +28,7 @@ from retouch.edit.values import (
     Path,
     Percent,
     Switch,
-    Value,
+    Values,
 )
 
 VERSION: Literal[2] = 2
@@ -58,7 +59,7 @@ class Touch:
 
     id: Ident
     path: Path
-    values: Mapping[str, Value] = field(default_factory=dict)
+    values: Values = field(default_factory=dict)
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
     enabled: Switch = True
@@ -75,7 +76,7 @@ class Fit:
     __pydantic_config__ = STRICT
 
     face: Face = None
-    values: Mapping[str, Number] = field(default_factory=dict)
+    values: Annotated[Mapping[str, Number], EMPTY] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -87,13 +88,13 @@ class PassHead:
     id: Ident
     kind: Name
     name: Name = ""
-    settings: Mapping[str, Value] = field(default_factory=dict)
-    mask: Ground = EVERYTHING
+    settings: Values = field(default_factory=dict)
+    mask: Ground = EVERYWHERE
     strength: Percent = 100.0
     blend: Blend = "normal"
     enabled: Switch = True
     stage_on: Switch = True
-    fit: Fit = field(default_factory=Fit)
+    fit: Annotated[Fit, EMPTY] = field(default_factory=Fit)
 
 
 @dataclass(frozen=True)

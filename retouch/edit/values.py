@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal, TypeAlias
 
 from pydantic import ConfigDict, Field
@@ -25,6 +26,9 @@ Ident: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
 Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME)]
 # A setting's value; what it may be is declared by the kind of pass and checked against that.
 Value: TypeAlias = bool | float | str
+# Objects that may be left out, said so that every reader of the schema knows what stands for them.
+EMPTY = Field(json_schema_extra={"default": {}})
+Values: TypeAlias = Annotated[Mapping[str, Value], EMPTY]
 
 Coordinate: TypeAlias = Annotated[Number, Field(ge=-FAR, le=FAR)]
 Point: TypeAlias = tuple[Coordinate, Coordinate]

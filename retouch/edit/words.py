@@ -124,9 +124,7 @@ def _sentence(error: Any, loc: list[Any], where: str, given: Any) -> str:
         return f"{place} has to have {least} at least."
     if kind == "literal_error" and len(context["expected"]) > _MOST_LISTED:
         name = next((p for p in reversed(loc) if isinstance(p, str)), "such value")
-        return (
-            f"{_capital(place_of(loc[:-1], where))}: there is no {name} {_short(given)}."
-        )
+        return f"{_capital(place_of(loc[:-1], where))}: there is no {name} {_short(given)}."
     said = _WORDS.get(kind)
     text = said(context) if said else str(error["msg"]).lower()
     if isinstance(given, (str, int, float, bool)) and kind not in ("too_long", "string_too_long"):

@@ -49,7 +49,7 @@ class SetMask:
     invert: Switch | None = None
     grow_px: Annotated[Number, Field(ge=-MOST_PX, le=MOST_PX)] | None = None
     feather_px: Pixels | None = None
-    clear_strokes: Switch = False
+    clear_strokes: Switch | None = None
     label: Annotated[str, Field(max_length=60)] | None = None
     op: Literal["set_mask"] = "set_mask"
 

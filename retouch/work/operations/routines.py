@@ -26,7 +26,7 @@ class ApplyRoutine:
 
     name: Name
     face: Face = None
-    only_face: Switch = False
+    only_face: Switch | None = None
     op: Literal["apply_routine"] = "apply_routine"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:

@@ -52,7 +52,7 @@ class NewTouch:
     id: Ident | None = None
     values: Mapping[str, Value] = field(default_factory=dict)
     source: Offset | None = None
-    spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
+    spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] | None = None
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ class AddTouch:
         kind = registry.kind(self.kind)
         new = self.touch
         touch = completed_touch(
-            Touch(new.id or bench.new_id(), new.path, new.values, new.source, new.spare), kind
+            Touch(new.id or bench.new_id(), new.path, new.values, new.source, new.spare or ()), kind
         )
         edit, n = self._home(edit, bench, kind, group_of(bench.analysis, touch))
         one = edit.passes[n]
@@ -177,7 +177,7 @@ class ChangeTouch:
     path: Path | None = None
     values: Mapping[str, Value] | None = None
     source: Offset | None = None
-    new_source: Switch = False
+    new_source: Switch | None = None
     mirrored: Switch | None = None
     enabled: Switch | None = None
     op: Literal["change_touch"] = "change_touch"

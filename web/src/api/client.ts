@@ -5,12 +5,15 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type Portrait = Schemas["PortraitOut"];
 export type Pass = Schemas["PassOut"];
-export type Touch = Schemas["TouchOut"];
+export type Touch = Schemas["Touch"];
+/** A place in pixels of the original. */
+export type Point = [number, number];
 export type Change = Schemas["OutcomeOut"]["changes"][number];
 export type Outcome = Schemas["OutcomeOut"];
 export type Pixels = Schemas["PixelsOut"];
 export type Operation = Schemas["GestureIn"]["operation"];
-export type Area = Schemas["MaskOut"]["areas"][number];
+export type Area = Schemas["Ground"]["areas"][number];
+export type Face = NonNullable<Schemas["AddPass"]["face"]>;
 export type Take = Schemas["TakeOut"];
 export type Preferences = Schemas["PreferencesBody"];
 export type Brush = Schemas["Brush"];
@@ -71,6 +74,11 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
   }
   if (answer.response.ok) return answer.data as T;
   throw problemOf(answer.response.status, answer.error);
+}
+
+/** As `unwrap`, for answers whose fixed pairs of numbers the client's types don't keep. */
+export function unwrapAs<T>(call: Promise<Answer<unknown>>): Promise<T> {
+  return unwrap(call) as Promise<T>;
 }
 
 /** Post at once, in this very turn, and return the answer's data, or throw an ApiError. */

@@ -410,6 +410,9 @@ export interface paths {
         /**
          * Get View
          * @description The saved state in a view. With ``window`` and ``number``, older requests of it stop.
+         *
+         *     ``faces`` names the analysis that the window knows: a view is kept by the browser only under the
+         *     analysis that it was made with.
          */
         get: operations["get_view"];
         put?: never;
@@ -846,17 +849,53 @@ export interface components {
             /** Passes */
             passes: components["schemas"]["PassOut"][];
             history: components["schemas"]["HistoryOut"];
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
+        };
+        /**
+         * Fit
+         * @description What a face gave to a pass: kept with it, so that the edit alone says what is computed.
+         *
+         *     ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
+         *     what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
+         */
+        Fit: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number;
+            };
         };
         /**
          * GradientArea
-         * @description Full at ``start``, nothing at ``end``.
+         * @description Full at ``start``, nothing at ``end``; ``round``: in circles around ``start``.
          */
         GradientArea: {
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Round
+             * @default false
              */
-            kind: "gradient";
+            round: boolean;
             /**
              * Way
              * @default add
@@ -868,35 +907,21 @@ export interface components {
              * @default false
              */
             invert: boolean;
-            /** Start */
-            start: number[];
-            /** End */
-            end: number[];
             /**
-             * Round
-             * @default false
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            round: boolean;
+            kind: "gradient";
         };
         /**
-         * HistoryOut
-         * @description ``at`` of ``count`` entries are in force; names of the steps back and forward.
+         * Ground
+         * @description Where a pass acts before anything is painted on its mask.
+         *
+         *     The ``areas`` are combined in order, beginning with nothing if the first is added and with
+         *     everything otherwise; no areas stand for everything. Then the whole may be inverted, grown by
+         *     ``grow_px`` (shrunk if negative), and its edge feathered over ``feather_px``.
          */
-        HistoryOut: {
-            /** At */
-            at: number;
-            /** Count */
-            count: number;
-            /** Undo */
-            undo: string | null;
-            /** Redo */
-            redo: string | null;
-        };
-        /**
-         * MaskOut
-         * @description Where a pass acts; its strokes are counted apart.
-         */
-        MaskOut: {
+        Ground: {
             /**
              * Areas
              * @default []
@@ -919,15 +944,34 @@ export interface components {
             feather_px: number;
         };
         /**
+         * HistoryOut
+         * @description ``at`` of ``count`` entries are in force; names of the steps back and forward.
+         */
+        HistoryOut: {
+            /** At */
+            at: number;
+            /** Count */
+            count: number;
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+        };
+        /**
          * OutlineArea
-         * @description The inside of a closed outline.
+         * @description The inside of a closed outline; its edge fades over ``feather_px``, half to each side.
          */
         OutlineArea: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Feather Px
+             * @default 0
              */
-            kind: "outline";
+            feather_px: number;
             /**
              * Way
              * @default add
@@ -939,72 +983,101 @@ export interface components {
              * @default false
              */
             invert: boolean;
-            /** Points */
-            points: number[][];
             /**
-             * Feather Px
-             * @default 0
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            feather_px: number;
+            kind: "outline";
         };
-        /** PassOut */
+        /**
+         * PassOut
+         * @description A pass with its touches; the strokes of its mask are counted.
+         */
         PassOut: {
             /** Id */
             id: string;
             /** Kind */
             kind: string;
-            /** Name */
+            /**
+             * Name
+             * @default
+             */
             name: string;
-            /** Settings */
+            /**
+             * Settings
+             * @default {}
+             */
             settings: {
                 [key: string]: boolean | number | string;
             };
-            mask: components["schemas"]["MaskOut"];
-            /** Strength */
+            /**
+             * @default {
+             *       "areas": [],
+             *       "invert": false,
+             *       "grow_px": 0,
+             *       "feather_px": 0
+             *     }
+             */
+            mask: components["schemas"]["Ground"];
+            /**
+             * Strength
+             * @default 100
+             */
             strength: number;
             /**
              * Blend
+             * @default normal
              * @enum {string}
              */
             blend: "normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity";
-            /** Enabled */
+            /**
+             * Enabled
+             * @default true
+             */
             enabled: boolean;
             /**
              * Stage On
              * @default true
              */
             stage_on: boolean;
-            /** Touches */
-            touches: components["schemas"]["TouchOut"][];
-            /** Strokes */
+            /** @default {} */
+            fit: components["schemas"]["Fit"];
+            /**
+             * Touches
+             * @default []
+             */
+            touches: components["schemas"]["Touch"][];
+            /**
+             * Strokes
+             * @default 0
+             */
             strokes: number;
         };
         /**
          * RangeArea
-         * @description Colours like the samples (CIELAB), within limits of light and saturation.
+         * @description Places whose colour and light lie in a range, measured on the original.
+         *
+         *     Parameters
+         *     ----------
+         *     colours : tuple of (L, a, b)
+         *         CIELAB of the picked samples; none: any colour.
+         *     tolerance : float
+         *         Distance from the nearest sample up to which a colour counts; CIE76, light at half weight.
+         *     softness : float
+         *         0..100 per cent of the tolerance over which it fades, half to each side.
+         *     light, saturation : (low, high)
+         *         Limits, 0..100: CIELAB L*, and 100 C*\/sqrt(C*² + L*²).
          */
         RangeArea: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "range";
-            /**
-             * Way
-             * @default add
-             * @enum {string}
-             */
-            way: "add" | "take" | "cross";
-            /**
-             * Invert
-             * @default false
-             */
-            invert: boolean;
             /**
              * Colours
              * @default []
              */
-            colours: number[][];
+            colours: [
+                number,
+                number,
+                number
+            ][];
             /**
              * Tolerance
              * @default 12
@@ -1022,7 +1095,10 @@ export interface components {
              *       100
              *     ]
              */
-            light: number[];
+            light: [
+                number,
+                number
+            ];
             /**
              * Saturation
              * @default [
@@ -1030,41 +1106,10 @@ export interface components {
              *       100
              *     ]
              */
-            saturation: number[];
-        };
-        /** TouchOut */
-        TouchOut: {
-            /** Id */
-            id: string;
-            /** Path */
-            path: number[][];
-            /** Values */
-            values: {
-                [key: string]: boolean | number | string;
-            };
-            /** Source */
-            source: number[] | null;
-            /**
-             * Spare
-             * @default []
-             */
-            spare: number[][][];
-            /**
-             * Enabled
-             * @default true
-             */
-            enabled: boolean;
-        };
-        /**
-         * ZoneArea
-         * @description A zone of one face, or of everyone's (-1).
-         */
-        ZoneArea: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "zone";
+            saturation: [
+                number,
+                number
+            ];
             /**
              * Way
              * @default add
@@ -1076,21 +1121,112 @@ export interface components {
              * @default false
              */
             invert: boolean;
-            /** Zone */
-            zone: string;
             /**
-             * Face
-             * @default -1
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            face: number;
+            kind: "range";
+        };
+        /**
+         * Touch
+         * @description One thing done by hand.
+         *
+         *     Parameters
+         *     ----------
+         *     id : str
+         *         Unique within the edit.
+         *     path : tuple of (x, y)
+         *         One point for a dab, more for a stroke; pixels of the original, centres at +0.5.
+         *     values : mapping
+         *         What the kind of pass declares for its touches (``radius_px``, ``softness``, …).
+         *         Not to be modified.
+         *     source : (int, int), optional
+         *         Offset in pixels from the place to its source. None: not chosen yet.
+         *     spare : tuple of outlines
+         *         Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
+         *     enabled : bool
+         *         A touch that is off changes nothing and is kept.
+         */
+        Touch: {
+            /** Id */
+            id: string;
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: boolean | number | string;
+            };
+            /** Source */
+            source?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Spare
+             * @default []
+             */
+            spare: [
+                number,
+                number
+            ][][];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+        };
+        /**
+         * ZoneArea
+         * @description A zone of the face analysis (`retouch.face.names.ZONE_NAMES`).
+         */
+        ZoneArea: {
+            /**
+             * Zone
+             * @enum {string}
+             */
+            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "clothing" | "background";
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * Way
+             * @default add
+             * @enum {string}
+             */
+            way: "add" | "take" | "cross";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zone";
         };
         /**
          * MaskStroke
-         * @description A stroke that hides the pass (eases it) or shows it again.
+         * @description A stroke that shows (``reveal``) or hides the pass where it goes.
+         *
+         *     ``radius_px`` is the brush's radius; ``softness`` and ``flow`` are per cent. Each dab brings
+         *     what is there nearer to fully shown or hidden by its flow, so strokes build up. With ``edges``
+         *     above 0 a stroke keeps to colours like those under its path, the more strictly the higher.
          */
         MaskStroke: {
             /** Path */
-            path: number[][];
+            path: [
+                number,
+                number
+            ][];
             /** Radius Px */
             radius_px: number;
             /**
@@ -1162,34 +1298,57 @@ export interface components {
         };
         /**
          * PassHead
-         * @description A pass without its touches and the strokes of its mask.
+         * @description A pass without its touches and the strokes of its mask: what histories and lists tell of it.
          */
         PassHead: {
             /** Id */
             id: string;
             /** Kind */
             kind: string;
-            /** Name */
+            /**
+             * Name
+             * @default
+             */
             name: string;
-            /** Settings */
+            /**
+             * Settings
+             * @default {}
+             */
             settings: {
                 [key: string]: boolean | number | string;
             };
-            mask: components["schemas"]["MaskOut"];
-            /** Strength */
+            /**
+             * @default {
+             *       "areas": [],
+             *       "invert": false,
+             *       "grow_px": 0,
+             *       "feather_px": 0
+             *     }
+             */
+            mask: components["schemas"]["Ground"];
+            /**
+             * Strength
+             * @default 100
+             */
             strength: number;
             /**
              * Blend
+             * @default normal
              * @enum {string}
              */
             blend: "normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity";
-            /** Enabled */
+            /**
+             * Enabled
+             * @default true
+             */
             enabled: boolean;
             /**
              * Stage On
              * @default true
              */
             stage_on: boolean;
+            /** @default {} */
+            fit: components["schemas"]["Fit"];
         };
         /**
          * PixelsOut
@@ -1246,16 +1405,14 @@ export interface components {
             pass_id: string;
             /** Index */
             index: number;
-            before: components["schemas"]["TouchOut"] | null;
-            after: components["schemas"]["TouchOut"] | null;
+            before: components["schemas"]["Touch"] | null;
+            after: components["schemas"]["Touch"] | null;
         };
-        /** AddPass */
+        /**
+         * AddPass
+         * @description A new pass, fitted to a person's face, or to the largest one for everyone.
+         */
         AddPass: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add_pass";
             /** Kind */
             kind: string;
             /** Id */
@@ -1269,7 +1426,15 @@ export interface components {
             /** Areas */
             areas?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[] | null;
             /** Face */
-            face?: number | null;
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_pass";
         };
         /**
          * AddTouch
@@ -1280,84 +1445,84 @@ export interface components {
          *     ``anywhere``.
          */
         AddTouch: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "add_touch";
             /** Kind */
             kind: string;
+            touch: components["schemas"]["NewTouch"];
             /** Pass Id */
             pass_id?: string | null;
-            touch: components["schemas"]["NewTouch"];
             /** Settings */
             settings?: {
                 [key: string]: boolean | number | string;
             } | null;
             /** Anywhere */
             anywhere?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_touch";
         };
         /**
          * AddTouches
          * @description Several touches as one gesture; ``label`` names it in the history.
          */
         AddTouches: {
+            /** Kind */
+            kind: string;
+            /** Touches */
+            touches: components["schemas"]["NewTouch"][];
+            /** Pass Id */
+            pass_id?: string | null;
+            /** Label */
+            label?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "add_touches";
-            /** Kind */
-            kind: string;
-            /** Pass Id */
-            pass_id?: string | null;
-            /** Touches */
-            touches: components["schemas"]["NewTouch"][];
-            /** Label */
-            label?: string | null;
         };
         /**
          * ApplyRoutine
          * @description Spots healed and passes on skin made, fitted to the face, as one step.
+         *
+         *     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone.
          */
         ApplyRoutine: {
+            /** Name */
+            name: string;
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /** Only Face */
+            only_face?: boolean | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "apply_routine";
-            /** Name */
-            name: string;
-            /** Face */
-            face?: number | null;
-            /**
-             * Only Face
-             * @default false
-             */
-            only_face: boolean;
         };
         /**
          * BringPasses
-         * @description Copies of passes of another portrait of the same owner.
+         * @description Copies of passes of another portrait of the same owner, fitted to the faces here.
          */
         BringPasses: {
+            /** Portrait Id */
+            portrait_id: string;
+            /** Ids */
+            ids: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "bring_passes";
-            /** Portrait Id */
-            portrait_id: string;
-            /** Ids */
-            ids: string[];
         };
-        /** ChangePass */
+        /**
+         * ChangePass
+         * @description Change a pass's name, strength, blend mode or settings; what isn't given stays.
+         */
         ChangePass: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "change_pass";
             /** Id */
             id: string;
             /** Name */
@@ -1372,95 +1537,109 @@ export interface components {
             settings?: {
                 [key: string]: boolean | number | string;
             } | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change_pass";
         };
         /**
          * ChangeTouch
          * @description Move, resize or re-source a touch; ``new_source`` chooses again.
          */
         ChangeTouch: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "change_touch";
             /** Id */
             id: string;
             /** Path */
-            path?: number[][] | null;
+            path?: [
+                number,
+                number
+            ][] | null;
             /** Values */
             values?: {
                 [key: string]: boolean | number | string;
             } | null;
             /** Source */
-            source?: number[] | null;
-            /**
-             * New Source
-             * @default false
-             */
-            new_source: boolean;
+            source?: [
+                number,
+                number
+            ] | null;
+            /** New Source */
+            new_source?: boolean | null;
             /** Mirrored */
             mirrored?: boolean | null;
             /** Enabled */
             enabled?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change_touch";
         };
         /**
          * ChangeTouches
          * @description Several touches moved, given values, or switched, as one gesture.
          */
         ChangeTouches: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "change_touches";
             /** Ids */
             ids: string[];
             /** Shift */
-            shift?: number[] | null;
+            shift?: [
+                number,
+                number
+            ] | null;
             /** Values */
             values?: {
                 [key: string]: boolean | number | string;
             } | null;
             /** Enabled */
             enabled?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change_touches";
         };
         /**
          * CopyMask
          * @description Give a pass the mask of another.
          */
         CopyMask: {
+            /** Pass Id */
+            pass_id: string;
+            /** From Id */
+            from_id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "copy_mask";
-            /** Pass Id */
-            pass_id: string;
-            /** From Id */
-            from_id: string;
         };
-        /** DuplicatePass */
+        /**
+         * DuplicatePass
+         * @description A copy of a pass on top of it.
+         */
         DuplicatePass: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "duplicate_pass";
-            /** Id */
-            id: string;
         };
         /**
          * DuplicateTouches
          * @description Copies of touches beside themselves, on top of their pass.
          */
         DuplicateTouches: {
+            /** Ids */
+            ids: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "duplicate_touches";
-            /** Ids */
-            ids: string[];
         };
         /**
          * GestureIn
@@ -1472,100 +1651,123 @@ export interface components {
             /** Operation */
             operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
+            /**
+             * Goes On
+             * @default false
+             */
+            goes_on: boolean;
         };
-        /** MovePass */
+        /**
+         * MovePass
+         * @description Put a pass at another place in the order, 0 the lowest.
+         */
         MovePass: {
+            /** Id */
+            id: string;
+            /** Index */
+            index: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "move_pass";
-            /** Id */
-            id: string;
-            /** Index */
-            index: number;
         };
         /**
          * NewTouch
          * @description A touch to add; without a source the best one is chosen.
          */
         NewTouch: {
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
             /** Id */
             id?: string | null;
-            /** Path */
-            path: number[][];
-            /**
-             * Values
-             * @default {}
-             */
-            values: {
+            /** Values */
+            values?: {
                 [key: string]: boolean | number | string;
             };
             /** Source */
-            source?: number[] | null;
+            source?: [
+                number,
+                number
+            ] | null;
             /** Spare */
-            spare?: number[][][] | null;
+            spare?: [
+                number,
+                number
+            ][][] | null;
         };
         /**
          * PaintMask
          * @description Paint on a pass's mask: ease what it did, or bring it back.
          */
         PaintMask: {
+            /** Pass Id */
+            pass_id: string;
+            stroke: components["schemas"]["MaskStroke"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "paint_mask";
-            /** Pass Id */
-            pass_id: string;
-            stroke: components["schemas"]["MaskStroke"];
         };
-        /** RemovePass */
+        /**
+         * RemovePass
+         * @description Delete a pass with all its touches.
+         */
         RemovePass: {
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "remove_pass";
+        };
+        /**
+         * RemoveTouch
+         * @description Delete a touch.
+         */
+        RemoveTouch: {
             /** Id */
             id: string;
-        };
-        /** RemoveTouch */
-        RemoveTouch: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "remove_touch";
-            /** Id */
-            id: string;
         };
-        /** RemoveTouches */
+        /**
+         * RemoveTouches
+         * @description Delete several touches as one gesture.
+         */
         RemoveTouches: {
+            /** Ids */
+            ids: string[];
+            /** Label */
+            label?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "remove_touches";
-            /** Ids */
-            ids: string[];
-            /** Label */
-            label?: string | null;
         };
         /**
          * ReturnToTake
          * @description The state of a take, as a step that can be undone.
          */
         ReturnToTake: {
+            /** Take Id */
+            take_id: string;
+            /** Name */
+            name: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             op: "return_to_take";
-            /** Take Id */
-            take_id: string;
-            /** Name */
-            name: string;
         };
         /**
          * Seen
@@ -1588,11 +1790,6 @@ export interface components {
          * @description Change where a pass acts; what isn't given stays. ``label`` begins the history's words.
          */
         SetMask: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set_mask";
             /** Pass Id */
             pass_id: string;
             /** Areas */
@@ -1603,13 +1800,15 @@ export interface components {
             grow_px?: number | null;
             /** Feather Px */
             feather_px?: number | null;
-            /**
-             * Clear Strokes
-             * @default false
-             */
-            clear_strokes: boolean;
+            /** Clear Strokes */
+            clear_strokes?: boolean | null;
             /** Label */
             label?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_mask";
         };
         /**
          * SwitchStage
@@ -1617,17 +1816,17 @@ export interface components {
          */
         SwitchStage: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "switch_stage";
-            /**
              * Stage
              * @enum {string}
              */
             stage: "look" | "clear" | "even" | "features" | "shape" | "finish" | "deliver";
             /** On */
             on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "switch_stage";
         };
         /**
          * RepeatOut
@@ -1800,8 +1999,15 @@ export interface components {
         /**
          * AnalysisOut
          * @description What is known of a portrait's faces, and how far the looking has come.
+         *
+         *     ``key`` names the analysis by its content; empty while there is none.
          */
         AnalysisOut: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
             /**
              * State
              * @enum {string}
@@ -1839,7 +2045,8 @@ export interface components {
         };
         /**
          * FaceOut
-         * @description A face. ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
+         * @description A face. ``anchor`` is the place that names the person for good in masks, passes and operations;
+         *     ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
          *
          *     ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
          *     original; angles in degrees; ``uncertainty`` of the scale is relative.
@@ -1849,6 +2056,11 @@ export interface components {
             number: number;
             /** Title */
             title: string;
+            /** Anchor */
+            anchor: [
+                number,
+                number
+            ];
             /** Box */
             box: number[];
             /** By Hand */
@@ -1877,7 +2089,10 @@ export interface components {
             /** Irises */
             irises: number[][];
             /** Outlines */
-            outlines: number[][][];
+            outlines: [
+                number,
+                number
+            ][][];
         };
         /**
          * MarkOut
@@ -2018,7 +2233,11 @@ export interface components {
         };
         /**
          * KindOut
-         * @description A kind of pass with its declared settings.
+         * @description A kind of pass, with everything that is declared of it.
+         *
+         *     ``way`` tells how it works; a ``guide`` changes no pixel. ``sourced``: its touches take from
+         *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
+         *     finds, which can be shown.
          */
         KindOut: {
             /** Name */
@@ -2029,8 +2248,19 @@ export interface components {
             meaning: string;
             /** Stage */
             stage: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "touches" | "guide" | "pixels" | "curve";
             /** Guide */
             guide: boolean;
+            /** Sourced */
+            sourced: boolean;
+            /** Finds */
+            finds: boolean;
+            /** Fitted */
+            fitted: string[];
             /** Settings */
             settings: components["schemas"]["SettingOut"][];
             /** Touch Settings */
@@ -2038,7 +2268,7 @@ export interface components {
         };
         /**
          * SettingOut
-         * @description A declared setting; one that is ``auto`` comes from the face and isn't for the hand.
+         * @description A declared setting.
          */
         SettingOut: {
             /** Name */
@@ -2064,8 +2294,6 @@ export interface components {
             unit: string;
             /** Choices */
             choices: string[];
-            /** Auto */
-            auto: string;
         };
         /**
          * RoutineOut
@@ -2895,6 +3123,7 @@ export interface operations {
                 px_per_mm?: number;
                 divide_mm?: number;
                 revision?: number | null;
+                faces?: string;
                 window?: string | null;
                 number?: number;
             };

@@ -11,17 +11,20 @@ import { DeliverDialog } from "./panels/DeliverDialog";
 import { FaceMap } from "./panels/FaceMap";
 import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";
+import { LeftAside } from "./panels/LeftAside";
 import { PassPanel } from "./panels/PassPanel";
 import { Past } from "./panels/Past";
 import { TopBar } from "./panels/TopBar";
-import { takeOutline } from "./canvas/useOutlining";
+import { isInTray, takeHand } from "./hands";
+import { forgetDrawn } from "./hands/drawn";
+import { takeOutline } from "./hands/outlining";
 import { OutlineFlag } from "./panels/OutlineFlag";
 import { movePass, pickedOnes, useBench, useBenchParts } from "./state/bench";
 import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
 import { backAndForth, bandShown, showBand } from "./state/seeing";
 import { keepTake } from "./state/takes";
 import { useFaces, type ZoneShow } from "./state/faces";
-import { CLEARING, RING_MODES, useHand } from "./state/hand";
+import { RING_MODES, useHand } from "./state/hand";
 import { kindsNow } from "./state/kinds";
 import { findTouch } from "./state/model";
 import { FORMS, useOutline } from "./state/outline";
@@ -63,15 +66,8 @@ function Keeping() {
       const { waiting, catchUp } = useBench.getState();
       if (document.visibilityState === "visible" && waiting === 0) void catchUp();
     };
-    const ask = (event: BeforeUnloadEvent) => {
-      if (useBench.getState().waiting > 0) event.preventDefault();
-    };
     document.addEventListener("visibilitychange", back);
-    window.addEventListener("beforeunload", ask);
-    return () => {
-      document.removeEventListener("visibilitychange", back);
-      window.removeEventListener("beforeunload", ask);
-    };
+    return () => document.removeEventListener("visibilitychange", back);
   }, []);
 
   // Nothing may go on showing a pass that is gone.
@@ -92,8 +88,9 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, notice, question, problem, load, say, ask } = useBenchParts(
+  const { portrait, left, notice, question, problem, load, say, ask } = useBenchParts(
     "portrait",
+    "left",
     "notice",
     "question",
     "problem",
@@ -115,6 +112,7 @@ function Bench({ id }: { id: string }) {
   useEffect(() => {
     useFaces.getState().start(id);
     useHand.getState().set({ mode: "heal", chosen: null, band: "all" });
+    forgetDrawn();
     useCompare.getState().set({ mode: "off", against: ORIGINAL, instead: RESULT, inGlass: ORIGINAL, held: null });
     return () => {
       useFaces.getState().stop();
@@ -160,7 +158,7 @@ function Bench({ id }: { id: string }) {
         }
         case "passUp":
         case "passDown":
-          return bench.openPass && movePass(bench.openPass, action === "passUp" ? 1 : -1, beside(bench.passes, bench.openPass, kindsNow(queries)));
+          return bench.openPass && movePass(bench.openPass, action === "passUp" ? 1 : -1, beside(bench.passes, bench.openPass, kindsNow()));
         case "keepTake":
           return bench.portrait && void keepNow(bench.portrait.id);
         case "pan":
@@ -192,7 +190,7 @@ function Bench({ id }: { id: string }) {
         case "redo":
           return bench.redo();
         case "unpick":
-          hand.set({ mode: CLEARING.includes(hand.mode) ? hand.mode : "heal", chosen: null });
+          hand.set({ mode: isInTray(hand.mode) ? hand.mode : "heal", chosen: null });
           useOutline.getState().set({ nodes: [], closed: false, sparing: false });
           useSweep.getState().end();
           useFaces.getState().set({ selected: [] });
@@ -200,23 +198,16 @@ function Bench({ id }: { id: string }) {
         case "heal":
         case "clone":
         case "patch":
+        case "fill":
         case "blend":
-          return hand.set({ mode: action });
+        case "dodge_burn":
+        case "ease":
+          return takeHand(action);
         case "band": {
           const now = bandShown(hand.band, compare.instead, compare.inGlass, hand.glass);
           const next = BAND_SHOWS[(BAND_SHOWS.indexOf(now) + 1) % BAND_SHOWS.length]!;
           return hand.band === "all" ? bench.say("Choose a band first, under By size.") : showBand(hand.band, next);
         }
-        case "fill":
-          return hand.set(
-            hand.mode === "fill" ? { fillBy: hand.fillBy === "brush" ? "outline" : "brush" } : { mode: "fill" },
-          );
-        case "dodge_burn":
-          return hand.set(
-            hand.mode === "dodge_burn" ? { light: hand.light === "dodge" ? "burn" : "dodge" } : { mode: "dodge_burn" },
-          );
-        case "ease":
-          return hand.set({ mode: "ease", reveal: hand.mode === "ease" && !hand.reveal });
         case "form": {
           const { form, set } = useOutline.getState();
           return set({ form: FORMS[(FORMS.indexOf(form) + 1) % FORMS.length]!, nodes: [], closed: false });
@@ -229,9 +220,9 @@ function Bench({ id }: { id: string }) {
         }
         case "again": {
           const found = findTouch(bench.passes, bench.picked);
-          if (found?.pass.kind !== "fill") return;
+          if (found?.touch.values["seed"] === undefined) return;
           const seed = (Number(found.touch.values["seed"] ?? 0) + 1) % 10000;
-          return bench.gesture({ op: "change_touch", id: found.touch.id, values: { seed }, new_source: false });
+          return bench.gesture({ op: "change_touch", id: found.touch.id, values: { seed } });
         }
         case "duplicate": {
           const ids = pickedOnes();
@@ -266,7 +257,7 @@ function Bench({ id }: { id: string }) {
         case "otherSide":
           return (
             bench.picked &&
-            bench.gesture({ op: "change_touch", id: bench.picked, mirrored: true, new_source: false })
+            bench.gesture({ op: "change_touch", id: bench.picked, mirrored: true })
           );
         case "passSwitch": {
           const pass = bench.passes.find((p) => p.id === bench.openPass);
@@ -278,7 +269,7 @@ function Bench({ id }: { id: string }) {
           return void navigate("/help");
       }
     },
-    [navigate, keepNow, queries],
+    [navigate, keepNow],
   );
   useKeys(run);
 
@@ -306,6 +297,7 @@ function Bench({ id }: { id: string }) {
           <br />
           {portrait.bits} bit · {portrait.profile}
         </p>
+        <LeftAside left={left} />
         <Past />
       </aside>
       <main className="mg-centre-column">

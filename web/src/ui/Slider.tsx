@@ -11,8 +11,8 @@ interface Props {
   initial?: number;
   /** While it moves. */
   onInput: (value: number) => void;
-  /** When it is let go. */
-  onCommit?: (value: number) => void;
+  /** When it is let go; ``goesOn``: by a key or the wheel, which go step by step. */
+  onCommit?: (value: number, goesOn?: boolean) => void;
   /** Positions of the slider for values, for uneven scales. */
   curve?: { to: (value: number) => number; from: (position: number) => number };
   disabled?: boolean;
@@ -30,7 +30,7 @@ export function Slider({
     const stepped = Math.round(v / step) * step;
     return Math.min(Math.max(Number(stepped.toFixed(4)), min), max);
   };
-  const commit = (v: number) => (onCommit ?? onInput)(tidy(v));
+  const commit = (v: number, goesOn = false) => (onCommit ?? onInput)(tidy(v), goesOn);
   const type = () => {
     const typed = Number(text?.replace(",", "."));
     if (text !== null && text.trim() !== "" && Number.isFinite(typed)) commit(typed);
@@ -50,7 +50,7 @@ export function Slider({
       if (disabled || event.ctrlKey || event.altKey || event.deltaY === 0) return;
       event.preventDefault();
       const now = latest.current;
-      now.commit(now.value - Math.sign(event.deltaY) * now.step * (event.shiftKey ? 10 : 1));
+      now.commit(now.value - Math.sign(event.deltaY) * now.step * (event.shiftKey ? 10 : 1), true);
     };
     element.addEventListener("wheel", turn, { passive: false });
     return () => element.removeEventListener("wheel", turn);
@@ -75,7 +75,7 @@ export function Slider({
         style={{ "--mg-part": `${part}%` } as React.CSSProperties}
         onChange={(e) => onInput(tidy(curve.from(Number(e.target.value))))}
         onPointerUp={() => onCommit?.(value)}
-        onKeyUp={(e) => /Arrow|Page|Home|End/.test(e.key) && onCommit?.(value)}
+        onKeyUp={(e) => /Arrow|Page|Home|End/.test(e.key) && onCommit?.(value, true)}
       />
       <span className="mg-number">
         <input
@@ -91,7 +91,7 @@ export function Slider({
             if (e.key === "Escape") setText(null);
             if (e.key === "ArrowUp" || e.key === "ArrowDown") {
               e.preventDefault();
-              commit(value + (e.key === "ArrowUp" ? step : -step) * (e.shiftKey ? 10 : 1));
+              commit(value + (e.key === "ArrowUp" ? step : -step) * (e.shiftKey ? 10 : 1), true);
             }
           }}
         />

@@ -1,5 +1,5 @@
 /** The rim of the Glass: drag it to move the lens, its knob to resize it. */
-import type { Lens } from "./Painter";
+import type { Lens } from "../state/hand";
 import type { Size } from "./viewport";
 
 interface Props {

@@ -5,14 +5,12 @@ import { toScreen, type View } from "./viewport";
 
 interface Props {
   view: View;
-  /** Where the outline is dragged to, in pixels of the original; null while it rests. */
-  shift: [number, number] | null;
   pointer: readonly [number, number] | null;
   onNode: (index: number, event: React.PointerEvent) => void;
 }
 
-export function OutlineLayer({ view, shift, pointer, onNode }: Props) {
-  const { form, nodes, closed, spares } = useOutline();
+export function OutlineLayer({ view, pointer, onNode }: Props) {
+  const { form, nodes, closed, shift, spares } = useOutline();
   const mode = useHand((s) => s.mode);
   const line = (points: readonly (readonly number[])[], dx = 0, dy = 0) =>
     points.map((p) => toScreen(view, p[0]! + dx, p[1]! + dy).join(",")).join(" ");

@@ -1,105 +1,73 @@
 /**
- * Paints the picture: the last pixels at once, scaled, and sharp ones as soon as the server has
- * made them. Only the newest wish counts; after a touch only the changed part is fetched.
+ * Paints the picture: the last pixels at once, scaled, and sharp ones as soon as they are made.
+ * Only the newest wish counts; after a touch only the changed part is fetched.
  */
-import { ApiError, fetchPicture, type Operation, type Pixels } from "../../api/client";
-import { keyOf, ORIGINAL, RESULT, type Mode, type Show } from "../state/compare";
+import { ApiError, type Operation, type Pixels } from "../../api/client";
+import { STILL, type Pictures } from "./pictures";
+import { keyOf, ORIGINAL, RESULT, type Show } from "../state/compare";
+import { Drafts } from "./Drafts";
+import { drawAll, PLAIN, shownIn, type Arrangement } from "./drawing";
 import { covers, decoded, frameOf, patch, sameGrid, type Frame } from "./Frames";
-import { gridOf, subGrid, type Grid, type Size, type View } from "./viewport";
-
-export interface Lens {
-  x: number;
-  y: number;
-  radius: number;
-}
+import { gridOf, subGrid, wholeGrid, type Grid, type Size, type View } from "./viewport";
 
 interface Options {
-  id: string;
   picture: Size;
   canvas: HTMLCanvasElement;
+  pictures: Pictures;
   onError: (error: ApiError) => void;
   onSharp: (sharp: boolean) => void;
 }
 
-/** Operations that aren't saved yet, and where they can be seen. */
-interface Draft {
-  operations: Operation[];
-  region: readonly number[] | null;
-  /** Full pixels are wanted, however long they take. */
-  fine?: boolean;
-}
-
-/** Slower drafts than this are asked for with fewer pixels, and finely when the hand rests so long. */
-const SLOW_DRAFT_MS = 70;
-const REST_MS = 120;
 const SERIES_MS = 60;
 /** Looks so close together belong to one move, such as a zoom that is centred. */
 const SAME_MOVE_MS = 2;
 const BASE_LONG_SIDE = 1280;
-let windowName = "";
-
-/** A name for this window, so that the server can drop its older requests. */
-export function ownWindow(): string {
-  windowName ||= crypto.randomUUID();
-  return windowName;
-}
-
-/** How the pictures are arranged on the canvas. */
-export interface Arrangement {
-  /** Shown in place of the result. */
-  instead: Show;
-  held: Show | null;
-  lens: Lens | null;
-  inGlass: Show;
-  compare: { mode: Mode; against: Show; upright: boolean; at: number; flickerMs: number };
-  sizes: { px_per_mm: number; divide_mm: number };
-}
 
 /** Space between two pictures shown together, CSS pixels. */
 export const GAP = 6;
 /** Views whose brightness depends on all that is seen: never patched in parts. */
 const WHOLE = ["band", "boosted"];
-/** Views that don't change when passes do. */
-const STILL = ["original", "take", "step"];
 
 export class Painter {
   private view: View = { scale: 1, x: 0, y: 0 };
+  private box: Size = { width: 0, height: 0 };
   private screen: Size = { width: 0, height: 0 };
   private ratio = 1;
+  private arranged: Arrangement = PLAIN;
+  private state = { revision: 0, faces: "" };
+  /** The whole picture, coarse, as it is and as it was photographed. */
   private base: Frame | null = null;
   private originalBase: Frame | null = null;
+  /** What is seen now, sharp: the result, and all else that is shown. */
   private frame: Frame | null = null;
   private others = new Map<string, Frame>();
-  private wishes = new Map<string, AbortController>();
   private draft: Frame | null = null;
-  private revision = 0;
-  private number = 0;
-  private box: Size = { width: 0, height: 0 };
+  private readonly drafts: Drafts;
+  private wishes = new Map<string, AbortController>();
+  private sharpWish: AbortController | null = null;
+  private lastWish = -SERIES_MS;
+  private timer = 0;
+  private raf = 0;
   private flickTimer = 0;
   private flicked = false;
-  private arranged: Arrangement = {
-    instead: RESULT,
-    held: null,
-    lens: null,
-    inGlass: ORIGINAL,
-    compare: { mode: "off", against: ORIGINAL, upright: true, at: 0.5, flickerMs: 700 },
-    sizes: { px_per_mm: 8, divide_mm: 1 },
-  };
-  private timer = 0;
-  private lastWish = -SERIES_MS;
-  private raf = 0;
-  private sharpWish: AbortController | null = null;
-  private drafting = false;
-  private nextDraft: Draft | null = null;
-  /** How long drafts take, milliseconds. */
-  private draftMs = 0;
-  private finerTimer = 0;
-  private draftEnded = 0;
   private closed = false;
-  /** Pixels that were still being fetched when a change came; they are out of date on arrival. */
+  /** Pixels that were still being fetched when a change came are out of date on arrival. */
   private epoch = 0;
 
-  constructor(private readonly options: Options) {}
+  constructor(private readonly options: Options) {
+    this.drafts = new Drafts({
+      gridOf: (region) => {
+        const grid = this.grid();
+        return grid && region ? (subGrid(grid, region)?.grid ?? null) : grid;
+      },
+      fetch: (grid, operations) =>
+        this.tried(options.pictures.draft(grid, this.arranged.instead, this.state, this.arranged.sizes, operations)),
+      show: (bitmap, grid) => {
+        this.draft = frameOf(bitmap, grid);
+        this.paint();
+      },
+    });
+  }
 
   close() {
     this.closed = true;
@@ -107,30 +75,13 @@ export class Painter {
     cancelAnimationFrame(this.raf);
     this.sharpWish?.abort();
     window.clearInterval(this.flickTimer);
-    window.clearTimeout(this.finerTimer);
+    this.drafts.close();
     for (const wish of this.wishes.values()) wish.abort();
   }
 
-  async start(revision: number) {
-    this.revision = revision;
+  async start(revision: number, faces: string) {
+    this.state = { revision, faces };
     await Promise.all([this.loadBase(RESULT), this.loadBase(ORIGINAL)]);
-  }
-
-  private async loadBase(show: Show) {
-    const { picture } = this.options;
-    const scale = Math.min(1, BASE_LONG_SIDE / Math.max(picture.width, picture.height));
-    const grid: Grid = {
-      x: 0,
-      y: 0,
-      scale,
-      width: Math.max(1, Math.floor(picture.width * scale)),
-      height: Math.max(1, Math.floor(picture.height * scale)),
-    };
-    const bitmap = await this.fetch(grid, show, new AbortController().signal);
-    if (!bitmap) return;
-    if (show === ORIGINAL) this.originalBase = frameOf(bitmap, grid);
-    else this.base = frameOf(bitmap, grid);
-    this.schedule();
   }
 
   /** `box` is the whole canvas, `screen` one of its pictures, in CSS pixels. */
@@ -170,15 +121,39 @@ export class Painter {
     this.schedule();
   }
 
-  /** All that is shown somewhere besides the result. */
-  private shown(): Show[] {
-    const { instead, held, lens, inGlass, compare } = this.arranged;
-    const all = [instead, held, lens && inGlass, compare.mode === "off" ? null : compare.against];
-    return all.filter((s): s is Show => s !== null && s.show !== "result");
+  /** The analysis of the faces that is known now: what acts on zones is fetched anew with another. */
+  knows(faces: string) {
+    // None is known for a moment while another is on its way; what is shown stays.
+    if (this.closed || !faces || faces === this.state.faces) return;
+    this.state.faces = faces;
+    void this.reload(this.state.revision);
   }
 
-  private forget(which: (key: string) => boolean) {
-    for (const key of [...this.others.keys()]) if (which(key)) this.others.delete(key);
+  /** The pixels that are on the screen, if nothing newer is on its way. */
+  seen(): Grid | null {
+    return this.sharpWish ? null : (this.frame?.grid ?? null);
+  }
+
+  /** Show operations that aren't saved yet; only the newest is fetched. */
+  showDraft(operations: Operation[], region: readonly number[] | null) {
+    if (!this.closed) this.drafts.want(operations, region);
+  }
+
+  endDraft() {
+    this.drafts.end();
+    if (!this.draft) return;
+    this.draft = null;
+    this.schedule();
+  }
+
+  /** Forget what is shown and fetch all anew (after another window's change). */
+  async reload(revision: number) {
+    if (this.closed) return;
+    this.state.revision = revision;
+    this.epoch += 1;
+    this.endDraft();
+    this.forget((key) => key.split(":")[0] !== "original");
+    await Promise.all([this.loadBase(RESULT), this.fetchSharp()]);
   }
 
   /**
@@ -186,23 +161,20 @@ export class Painter {
    * part of the view that came with the news.
    */
   async changed(revision: number, dirty: readonly number[], pixels?: Pixels | null) {
-    this.revision = revision;
+    if (this.closed) return;
+    this.state.revision = revision;
     const epoch = (this.epoch += 1);
     const others = this.changedOthers(dirty);
     if (this.arranged.instead.show !== "result") await others;
     const frame = this.frame;
-    const hadDraft = this.draft !== null;
     const size = ((dirty[2] ?? 0) - (dirty[0] ?? 0)) * ((dirty[3] ?? 0) - (dirty[1] ?? 0));
-    if (size <= 0) {
-      this.endDraft();
-      return;
-    }
+    if (size <= 0) return this.endDraft();
     const sub = frame ? subGrid(frame.grid, dirty) : null;
     if (sub) this.options.onSharp(false);
     if (frame && sub && !this.sharpWish) {
       const sent = pixels && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
       const bitmap = await this.newest(sent, sub.grid, epoch, frame);
-      if (bitmap && this.frame === frame) {
+      if (bitmap && this.frame === frame && !this.closed) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
         this.endDraft();
         this.paint();
@@ -215,7 +187,7 @@ export class Painter {
       } else bitmap?.close();
       return;
     }
-    if (sub || hadDraft || this.sharpWish) {
+    if (sub || this.draft !== null || this.sharpWish) {
       this.frame = sub || this.sharpWish ? null : this.frame;
       await this.fetchSharp();
       this.endDraft();
@@ -241,11 +213,11 @@ export class Painter {
 
   /** Bring what else is shown up to date: parts of it where that is enough. */
   private async changedOthers(dirty: readonly number[]) {
-    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
-    const shown = new Set(this.shown().map(keyOf));
+    const grid = this.grid();
+    const shown = new Set(shownIn(this.arranged).map(keyOf));
     this.forget((key) => !STILL.includes(key.split(":")[0]!) && !shown.has(key));
     const epoch = this.epoch;
-    for (const show of this.shown()) {
+    for (const show of shownIn(this.arranged)) {
       if (STILL.includes(show.show)) continue;
       const frame = this.others.get(keyOf(show));
       const sub = frame && grid && covers(frame, grid) ? subGrid(frame.grid, dirty) : null;
@@ -262,86 +234,18 @@ export class Painter {
     if (shown.size > 0) this.schedule();
   }
 
-  /** The pixels that are on the screen, if nothing newer is on its way. */
-  seen(): Grid | null {
-    return this.sharpWish ? null : (this.frame?.grid ?? null);
+  private forget(which: (key: string) => boolean) {
+    for (const key of [...this.others.keys()]) if (which(key)) this.others.delete(key);
   }
 
-  /** Show operations that aren't saved yet; only the newest is fetched. */
-  showDraft(operations: Operation[], region: readonly number[] | null) {
-    this.nextDraft = { operations, region };
-    if (!this.drafting) void this.runDrafts();
-  }
-
-  private async runDrafts() {
-    this.drafting = true;
-    const ended = this.draftEnded;
-    while (this.nextDraft && !this.closed) {
-      const wish = this.nextDraft;
-      this.nextDraft = null;
-      // Where full pixels come too slowly to follow the hand, half as many across have to do until
-      // it rests.
-      const coarse = !wish.fine && this.draftMs > SLOW_DRAFT_MS;
-      const began = performance.now();
-      const done = await this.fetchDraft(wish, coarse, ended);
-      const took = performance.now() - began;
-      if (done && !coarse) this.draftMs = this.draftMs ? 0.5 * (this.draftMs + took) : took;
-      if (done && coarse && !this.nextDraft) this.finerDraft(wish, ended);
-    }
-    this.drafting = false;
-  }
-
-  /** Ask for a draft's full pixels once the hand has rested a little. */
-  private finerDraft(wish: Draft, ended: number) {
-    window.clearTimeout(this.finerTimer);
-    this.finerTimer = window.setTimeout(() => {
-      if (ended !== this.draftEnded || this.nextDraft || !this.draft) return;
-      this.nextDraft = { ...wish, fine: true };
-      if (!this.drafting) void this.runDrafts();
-    }, REST_MS);
-  }
-
-  private async fetchDraft(wish: Draft, coarse: boolean, ended: number): Promise<boolean> {
-    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
-    const part = grid && wish.region ? (subGrid(grid, wish.region)?.grid ?? null) : grid;
-    if (!part) return false;
-    const asked = coarse
-      ? { ...part, scale: part.scale / 2, width: Math.ceil(part.width / 2), height: Math.ceil(part.height / 2) }
-      : part;
-    try {
-      const bitmap = await fetchPicture(`/api/portraits/${this.options.id}/draft`, new AbortController().signal, {
-        ...asked,
-        ...this.arranged.instead,
-        ...this.arranged.sizes,
-        operations: wish.operations,
-        revision: this.revision,
-      });
-      if (ended === this.draftEnded) {
-        this.draft = frameOf(bitmap, asked);
-        this.paint();
-      }
-      return true;
-    } catch (error) {
-      if (error instanceof ApiError) this.options.onError(error);
-      return false;
-    }
-  }
-
-  endDraft() {
-    this.draftEnded += 1;
-    this.nextDraft = null;
-    if (!this.draft) return;
-    this.draft = null;
+  private async loadBase(show: Show) {
+    const grid = wholeGrid(this.options.picture, BASE_LONG_SIDE);
+    const epoch = this.epoch;
+    const bitmap = await this.fetch(grid, show, new AbortController().signal);
+    if (!bitmap || this.closed) return bitmap?.close();
+    if (show === ORIGINAL) this.originalBase = frameOf(bitmap, grid);
+    else if (epoch === this.epoch || !this.base) this.base = frameOf(bitmap, grid);
     this.schedule();
-  }
-
-  /** Forget what is shown and fetch all anew (after another window's change). */
-  async reload(revision: number) {
-    this.revision = revision;
-    this.epoch += 1;
-    this.endDraft();
-    this.forget((key) => !STILL.includes(key.split(":")[0]!));
-    await Promise.all([this.loadBase(RESULT), this.fetchSharp()]);
   }
 
   private wantSharp() {
@@ -356,7 +260,7 @@ export class Painter {
   }
 
   private async fetchSharp(): Promise<void> {
-    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
+    const grid = this.grid();
     this.sharpWish?.abort();
     this.sharpWish = null;
     if (!grid || this.closed) return;
@@ -380,12 +284,13 @@ export class Painter {
   }
 
   private wantOthers() {
-    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
-    for (const show of this.shown()) if (grid && !covers(this.others.get(keyOf(show)), grid)) void this.fetchOther(show);
+    const grid = this.grid();
+    for (const show of shownIn(this.arranged))
+      if (grid && !covers(this.others.get(keyOf(show)), grid)) void this.fetchOther(show);
   }
 
   private async fetchOther(show: Show, anew = false): Promise<void> {
-    const grid = gridOf(this.view, this.options.picture, this.screen, this.ratio);
+    const grid = this.grid();
     const key = keyOf(show);
     if (!grid || this.closed || (!anew && this.wishes.has(key) && covers(this.others.get(key), grid))) return;
     this.wishes.get(key)?.abort();
@@ -404,51 +309,27 @@ export class Painter {
     this.schedule();
   }
 
-  private async fetch(
-    grid: Grid,
-    { show, of }: Show,
-    signal: AbortSignal,
-    series: string | null = null,
-  ): Promise<ImageBitmap | null> {
-    const query = new URLSearchParams({
-      x: String(grid.x),
-      y: String(grid.y),
-      scale: String(grid.scale),
-      width: String(grid.width),
-      height: String(grid.height),
-      show,
-      of,
-    });
-    if (!STILL.includes(show)) query.set("revision", String(this.revision));
-    if (show === "band") for (const [name, value] of Object.entries(this.arranged.sizes)) query.set(name, String(value));
-    // Parts and the picture behind are small and always wanted; only whole views can be overtaken.
-    if (series) {
-      query.set("window", `${ownWindow()}-${series}`);
-      query.set("number", String(++this.number));
-    }
+  private fetch(grid: Grid, show: Show, signal: AbortSignal, series: string | null = null): Promise<ImageBitmap | null> {
+    return this.tried(this.options.pictures.view(grid, show, this.state, this.arranged.sizes, series, signal));
+  }
+
+  /** A picture, or null where it can't be had or is no longer wanted; errors are told. */
+  private async tried(picture: Promise<ImageBitmap>): Promise<ImageBitmap | null> {
     try {
-      return await fetchPicture(`/api/portraits/${this.options.id}/view?${query}`, signal);
+      return await picture;
     } catch (error) {
-      if (error instanceof ApiError && error.status !== 499) this.options.onError(error);
+      if (error instanceof ApiError && error.status !== 499 && !this.closed) this.options.onError(error);
       return null;
     }
   }
 
-  private schedule() {
-    if (this.raf) return;
-    this.raf = requestAnimationFrame(() => this.paint());
+  private grid(): Grid | null {
+    return gridOf(this.view, this.options.picture, this.screen, this.ratio);
   }
 
-  private place(context: CanvasRenderingContext2D, frame: Frame) {
-    const { grid } = frame;
-    const k = this.view.scale * this.ratio;
-    const zoom = k / grid.scale;
-    context.imageSmoothingEnabled = zoom < 4;
-    context.imageSmoothingQuality = zoom < 1 ? "high" : "medium";
-    let x = (grid.x - this.view.x) * k;
-    let y = (grid.y - this.view.y) * k;
-    if (Math.abs(zoom - 1) < 1e-9) [x, y] = [Math.round(x), Math.round(y)];
-    context.drawImage(frame.canvas, x, y, frame.canvas.width * zoom, frame.canvas.height * zoom);
+  private schedule() {
+    if (this.raf || this.closed) return;
+    this.raf = requestAnimationFrame(() => this.paint());
   }
 
   /** The frames of something shown, the coarse ones first. */
@@ -459,57 +340,12 @@ export class Painter {
     return [show.show === "original" ? this.originalBase : this.base, own, draft];
   }
 
-  private draw(context: CanvasRenderingContext2D, show: Show) {
-    for (const frame of this.layers(show)) if (frame) this.place(context, frame);
-  }
-
-  /** One picture with its corner at (`left`, `top`), CSS pixels; `over` draws inside of it. */
-  private pane(context: CanvasRenderingContext2D, left: number, top: number, over: () => void) {
-    const { picture } = this.options;
-    const k = this.view.scale * this.ratio;
-    const { width, height } = this.screen;
-    context.save();
-    context.translate(Math.round(left * this.ratio), Math.round(top * this.ratio));
-    context.beginPath();
-    context.rect(0, 0, width * this.ratio, height * this.ratio);
-    context.clip();
-    context.beginPath();
-    context.rect(-this.view.x * k, -this.view.y * k, picture.width * k, picture.height * k);
-    context.clip();
-    over();
-    context.restore();
-  }
-
   private paint() {
     cancelAnimationFrame(this.raf);
     this.raf = 0;
-    const { canvas } = this.options;
-    const context = canvas.getContext("2d")!;
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    context.clearRect(0, 0, canvas.width, canvas.height);
-    const { instead, held, lens, inGlass, compare } = this.arranged;
-    const { mode, against, upright, at } = compare;
-    this.pane(context, 0, 0, () => {
-      this.draw(context, held ?? (mode === "flicker" && this.flicked ? against : instead));
-      if (held) return;
-      if (mode === "wipe") {
-        const [w, h] = [this.screen.width * this.ratio, this.screen.height * this.ratio];
-        context.beginPath();
-        if (upright) context.rect(at * w, 0, w, h);
-        else context.rect(0, at * h, w, h);
-        context.save();
-        context.clip();
-        this.draw(context, against);
-        context.restore();
-      }
-      if (lens) {
-        context.beginPath();
-        context.arc(lens.x * this.ratio, lens.y * this.ratio, lens.radius * this.ratio, 0, 2 * Math.PI);
-        context.clip();
-        this.draw(context, inGlass);
-      }
-    });
-    if (mode === "side") this.pane(context, this.box.width - this.screen.width, 0, () => this.draw(context, held ?? against));
-    if (mode === "stack") this.pane(context, 0, this.box.height - this.screen.height, () => this.draw(context, held ?? against));
+    if (this.closed) return;
+    const { canvas, picture } = this.options;
+    const { box, screen, ratio, view } = this;
+    drawAll({ canvas, picture, box, screen, ratio, view }, this.arranged, this.flicked, (show) => this.layers(show));
   }
 }

@@ -1,9 +1,8 @@
 /** Touches drawn over the picture: rings and strokes, the picked one with its source on a thread. */
 import type { Pass, Touch } from "../../api/client";
+import type { Grip } from "../hands/grab";
 import { handleReach, isOutline, radiusOf, sourceMiddle } from "../state/model";
 import { toScreen, type View } from "./viewport";
-
-export type Grip = "move" | "size" | "source" | "turn";
 
 interface Props {
   /** Touches can't be taken hold of while the hand paints over them. */

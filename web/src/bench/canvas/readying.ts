@@ -4,7 +4,8 @@ import { client } from "../../api/client";
 import { useBench } from "../state/bench";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
-import { ownWindow, type Painter } from "./Painter";
+import { ownWindow } from "./pictures";
+import type { Painter } from "./Painter";
 
 /** A view that hasn't moved for so long is one to paint on. */
 const REST_MS = 200;

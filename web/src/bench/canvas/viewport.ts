@@ -118,6 +118,18 @@ export function gridOf(view: View, picture: Size, screen: Size, ratio: number): 
   };
 }
 
+/** The whole picture with so many pixels on its longer side at most. */
+export function wholeGrid(picture: Size, longSide: number): Grid {
+  const scale = Math.min(1, longSide / Math.max(picture.width, picture.height));
+  return {
+    x: 0,
+    y: 0,
+    scale,
+    width: Math.max(1, Math.floor(picture.width * scale)),
+    height: Math.max(1, Math.floor(picture.height * scale)),
+  };
+}
+
 /** Move the view so that device pixels and the picture's grid coincide. */
 export function snap(view: View, ratio: number): View {
   const device = view.scale * ratio;

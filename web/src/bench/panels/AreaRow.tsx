@@ -1,11 +1,11 @@
 /** One area of a mask with its settings. */
 import { useId } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Area } from "../../api/client";
+import type { Area, Face, Point } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { RESULT, useCompare } from "../state/compare";
-import { useFaces } from "../state/faces";
+import { useFaces, type Face as FaceOut } from "../state/faces";
 import { useHand } from "../state/hand";
 import { useZones } from "../state/zones";
 
@@ -92,7 +92,7 @@ function ZoneFields({ area, onChange }: { area: Extract<Area, { kind: "zone" }>;
   const faces = useFaces((s) => s.analysis?.faces ?? []);
   return (
     <div className="mg-row">
-      <Form.Select size="sm" aria-label="Zone" value={area.zone} onChange={(e) => onChange({ ...area, zone: e.target.value })}>
+      <Form.Select size="sm" aria-label="Zone" value={area.zone} onChange={(e) => onChange({ ...area, zone: e.target.value as typeof area.zone })}>
         {zones.data?.map((z) => (
           <option key={z.name} value={z.name}>
             {z.title}
@@ -100,8 +100,14 @@ function ZoneFields({ area, onChange }: { area: Extract<Area, { kind: "zone" }>;
         ))}
       </Form.Select>
       {faces.length > 1 && (
-        <Form.Select size="sm" aria-label="Person" value={area.face} onChange={(e) => onChange({ ...area, face: Number(e.target.value) })}>
+        <Form.Select
+          size="sm"
+          aria-label="Person"
+          value={whose(area.face, faces)}
+          onChange={(e) => onChange({ ...area, face: faces[Number(e.target.value)]?.anchor ?? null })}
+        >
           <option value={-1}>everyone</option>
+          {whose(area.face, faces) === GONE && <option value={GONE}>somebody who isn't found any more</option>}
           {faces.map((f) => (
             <option key={f.number} value={f.number}>
               {f.title}
@@ -111,6 +117,23 @@ function ZoneFields({ area, onChange }: { area: Extract<Area, { kind: "zone" }>;
       )}
     </div>
   );
+}
+
+/** Stands for a person of whom no face is found. */
+const GONE = -2;
+
+/** The number of the person whose zone it is; -1 for everyone. */
+function whose(face: Face | null | undefined, faces: readonly FaceOut[]): number {
+  if (face === null || face === undefined) return -1;
+  if (typeof face === "number") return face < faces.length ? face : GONE;
+  const holds = ({ box: [x = 0, y = 0, w = 0, h = 0] }: FaceOut) =>
+    face[0] >= x && face[0] <= x + w && face[1] >= y && face[1] <= y + h;
+  const near = faces.filter(holds).sort((a, b) => away(a.anchor, face) / a.box[3]! - away(b.anchor, face) / b.box[3]!);
+  return near[0]?.number ?? GONE;
+}
+
+function away(a: Point, b: Point): number {
+  return Math.hypot(a[0] - b[0], a[1] - b[1]);
 }
 
 type Range = Extract<Area, { kind: "range" }>;
@@ -126,7 +149,7 @@ function RangeFields({ area, onShow, onChange, onPick }: { area: Range; onShow: 
       min={0}
       max={100}
       initial={end * 100}
-      value={area[field][end]!}
+      value={area[field][end]}
       onInput={(v) => onShow({ ...area, [field]: bounded(area[field], end, v) })}
       onCommit={(v) => onChange({ ...area, [field]: bounded(area[field], end, v) })}
     />
@@ -181,7 +204,6 @@ function RangeFields({ area, onShow, onChange, onPick }: { area: Range; onShow: 
 }
 
 /** Limits with one end moved; the other gives way. */
-function bounded(limits: number[], end: 0 | 1, value: number): number[] {
-  const [low, high] = limits as [number, number];
+function bounded([low, high]: Point, end: 0 | 1, value: number): Point {
   return end === 0 ? [value, Math.max(value, high)] : [Math.min(low, value), value];
 }

@@ -4,7 +4,8 @@ import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Brush } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { pxPerMm } from "../state/bands";
-import { CLEARING, LARGEST, SMALLEST, useHand, type Mode } from "../state/hand";
+import { isInTray } from "../hands";
+import { LARGEST, SMALLEST, useHand } from "../state/hand";
 import { usePreferences } from "../../session/preferences";
 
 export function BrushChoice() {
@@ -14,7 +15,7 @@ export function BrushChoice() {
   const use = (brush: Brush) => {
     const wanted = Math.round(2 * brush.radius_mm * pxPerMm()) / 2;
     hand.set({
-      mode: (CLEARING as readonly string[]).includes(brush.mode) ? (brush.mode as Mode) : hand.mode,
+      mode: isInTray(brush.mode) ? brush.mode : hand.mode,
       radius: Math.min(Math.max(wanted, SMALLEST), LARGEST),
       softness: brush.softness,
       opacity: brush.opacity,

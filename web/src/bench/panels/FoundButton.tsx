@@ -1,17 +1,14 @@
 import { Button } from "react-bootstrap";
-import type { Pass } from "../../api/client";
+import type { Kind, Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { hint } from "../keys";
 import { RESULT, useCompare } from "../state/compare";
 
-/** Passes that find for themselves what they work on. */
-const FINDING = ["lines", "blemishes", "redness", "shine", "shadows"];
-
 /** Shows where a pass has found something: what it changes there, amplified, on grey. */
-export function FoundButton({ pass }: { pass: Pass }) {
+export function FoundButton({ pass, kind }: { pass: Pass; kind: Kind | undefined }) {
   const shown = useCompare((s) => s.instead.show === "effect" && s.instead.of === pass.id);
   const set = useCompare((s) => s.set);
-  if (!FINDING.includes(pass.kind)) return null;
+  if (!kind?.finds) return null;
   return (
     <Button
       variant="quiet"

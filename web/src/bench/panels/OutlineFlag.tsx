@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
-import { takeOutline } from "../canvas/useOutlining";
+import { takeOutline } from "../hands/outlining";
 import { hint } from "../keys";
 import { useBench, useBenchParts } from "../state/bench";
 import { useHand } from "../state/hand";

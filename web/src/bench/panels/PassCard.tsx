@@ -29,13 +29,10 @@ interface Props {
 
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
 
-/** Whether a setting is for the hand, and has an effect beside the others: sizes do only in a band. */
-function matters({ name, auto }: Setting, { settings }: Pass): boolean {
-  if (auto) return false;
+/** Whether a setting has an effect beside the others: the dividing size does only in a part. */
+function matters({ name }: Setting, { settings }: Pass): boolean {
   const band = settings["band"];
-  if (band === undefined) return true;
-  if (name === "divide_mm") return band === "tone" || band === "detail";
-  return name !== "px_per_mm" || band !== "all";
+  return band === undefined || name !== "divide_mm" || band === "tone" || band === "detail";
 }
 
 export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
@@ -49,12 +46,12 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
     setDraft((d) => ({ ...d, [key]: value }));
     painterRef.current?.showDraft([operation(change)], null);
   };
-  const commit = (key: string, change: Change) => {
+  const commit = (key: string, change: Change, goesOn = false) => {
     const settle = () => setDraft(({ [key]: _, ...rest }) => rest);
     gesture(operation(change), (outcome) => {
       settle();
       if (!outcome) painterRef.current?.endDraft();
-    });
+    }, goesOn);
   };
   const rename = (event: FormEvent) => {
     event.preventDefault();
@@ -147,7 +144,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             initial={100}
             value={draft["strength"] ?? pass.strength}
             onInput={(v) => show("strength", v, { strength: v })}
-            onCommit={(v) => commit("strength", { strength: v })}
+            onCommit={(v, goesOn) => commit("strength", { strength: v }, goesOn)}
           />
           {kind?.settings.filter((s) => matters(s, pass)).map((s) => (
             <SettingControl
@@ -155,7 +152,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
               setting={s}
               value={draft[s.name] ?? pass.settings[s.name] ?? s.default}
               onDraft={(v) => show(s.name, v, { settings: { [s.name]: v } })}
-              onCommit={(v) => commit(s.name, { settings: { [s.name]: v } })}
+              onCommit={(v, goesOn) => commit(s.name, { settings: { [s.name]: v } }, goesOn)}
             />
           ))}
           <Choice
@@ -165,7 +162,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             choices={Object.entries(BLENDS)}
             onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
           />
-          <FoundButton pass={pass} />
+          <FoundButton pass={pass} kind={kind} />
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}
           {kind?.touch_settings && <TouchList pass={pass} />}

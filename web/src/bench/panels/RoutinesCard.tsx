@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { client, unwrap, type Operation } from "../../api/client";
+import { client, unwrap, type Area, type Face, type Operation } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { useBench } from "../state/bench";
@@ -10,13 +10,14 @@ import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
 
 /** The neck and the rest of the skin brought to the face's own colour. */
-function neckToFace(face: number | null): Operation {
+function neckToFace(face: Face | null): Operation {
+  const areas: Area[] = (["neck", "other_skin"] as const).map((zone) => ({ kind: "zone", way: "add", zone, face, invert: false }));
   return {
     op: "add_pass",
     kind: "even_colour",
     name: "Neck to face",
     settings: { hue: 80, saturation: 70, lightness: 35, variety: 1, size_mm: 12 },
-    areas: ["neck", "other_skin"].map((zone) => ({ kind: "zone", way: "add", zone, face: face ?? -1, invert: false })),
+    areas,
     face,
   };
 }
@@ -35,7 +36,7 @@ export function RoutinesCard() {
   });
   const count = analysis?.faces.length ?? 0;
   if (count === 0) return null;
-  const person = count > 1 && who === "one" ? face : null;
+  const person = count > 1 && who === "one" ? (analysis?.faces[face]?.anchor ?? null) : null;
   const apply = (name: string) => {
     setWorking(true);
     gesture({ op: "apply_routine", name, face: person, only_face: where === "face" }, () => {

@@ -13,7 +13,7 @@ export function SettingControl({
   setting: Setting;
   value: number | boolean | string;
   onDraft: (value: number) => void;
-  onCommit: (value: number | boolean | string) => void;
+  onCommit: (value: number | boolean | string, goesOn?: boolean) => void;
 }) {
   if (setting.type === "switch")
     return (
@@ -34,7 +34,7 @@ export function SettingControl({
         title={setting.meaning}
         value={String(value)}
         choices={setting.choices.map((c) => [c, c] as const)}
-        onChange={onCommit}
+        onChange={(v) => onCommit(v)}
       />
     );
   return (

@@ -24,10 +24,12 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
   if (!found || found.pass.id !== pass.id) return null;
   const { touch } = found;
   const ids = [touch.id, ...also];
+  // What has another try takes long: it is made anew only when its values are let go.
+  const slow = settings.some((s) => s.name === "seed");
   const operation = (name: string, value: number | boolean | string): Operation =>
     ids.length > 1
       ? { op: "change_touches", ids, values: { [name]: value } }
-      : { op: "change_touch", id: touch.id, values: { [name]: value }, new_source: false };
+      : { op: "change_touch", id: touch.id, values: { [name]: value } };
   const show = (name: string, value: number) => {
     setDraft((d) => ({ ...d, [name]: value }));
     const larger = { ...touch, values: { ...touch.values, [name]: value } };
@@ -48,11 +50,11 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
             key={s.name}
             setting={s}
             value={draft[s.name] ?? touch.values[s.name] ?? s.default}
-            onDraft={(v) => (pass.kind === "fill" ? setDraft((d) => ({ ...d, [s.name]: v })) : show(s.name, v))}
+            onDraft={(v) => (slow ? setDraft((d) => ({ ...d, [s.name]: v })) : show(s.name, v))}
             onCommit={(v) => commit(s.name, v)}
           />
         ))}
-      {pass.kind === "fill" && (
+      {slow && (
         <Button
           variant="quiet"
           title={hint("again", "Another plausible result")}
@@ -61,7 +63,7 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
           <Icon name="shuffle" /> Another try
         </Button>
       )}
-      {touch.source && pass.kind !== "fill" && (
+      {touch.source && !slow && (
         <Button
           variant="quiet"
           title={hint("newSource", "Another of the proposed sources")}
@@ -74,7 +76,7 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
         <Button
           variant="quiet"
           title={hint("otherSide", "Take from the mirrored place on the other side of the face")}
-          onClick={() => gesture({ op: "change_touch", id: touch.id, mirrored: true, new_source: false })}
+          onClick={() => gesture({ op: "change_touch", id: touch.id, mirrored: true })}
         >
           <Icon name="symmetry-vertical" /> Other side
         </Button>

@@ -1,8 +1,9 @@
 import { beforeEach, describe, expect, it } from "vitest";
-import type { Pass } from "../../api/client";
+import type { Kind, Pass } from "../../api/client";
 import { bandSettings, fits, passFor, touchesIn } from "./bands";
 import { useBench } from "./bench";
 import { useHand } from "./hand";
+import { keepKinds } from "./kinds";
 
 const touch = { id: "t", path: [[1, 1]], values: {}, source: null, spare: [], enabled: true };
 const pass = (id: string, kind: string, band: string, touches = 0): Pass =>
@@ -17,7 +18,16 @@ const pass = (id: string, kind: string, band: string, touches = 0): Pass =>
   }) as unknown as Pass;
 
 describe("the band in which the hand works", () => {
-  beforeEach(() => useHand.setState({ band: "all", divide: 1.5 }));
+  const kind = (name: string, ...settings: string[]) => ({ name, settings: settings.map((s) => ({ name: s })) });
+  beforeEach(() => {
+    useHand.setState({ band: "all", divide: 1.5 });
+    keepKinds([
+      kind("heal", "keep_edges", "band", "divide_mm"),
+      kind("clone", "band", "divide_mm"),
+      kind("blend", "divide_mm"),
+      kind("fill"),
+    ] as unknown as Kind[]);
+  });
 
   it("only passes of the same band take its touches", () => {
     useBench.setState({ passes: [pass("a", "heal", "all"), pass("b", "heal", "pores")], openPass: "a" });

@@ -2,23 +2,10 @@
 import type { Pass } from "../../api/client";
 import { useBench } from "./bench";
 import { useFaces } from "./faces";
-import { useHand, type Band } from "./hand";
+import { kindNamed } from "./kinds";
+import type { Band } from "./bandNames";
+import { useHand } from "./hand";
 
-export const BANDS: { name: Band; title: string; size: string }[] = [
-  { name: "grain", title: "Fine grain", size: "below 0.2 mm" },
-  { name: "pores", title: "Pores", size: "0.2 to 0.5 mm" },
-  { name: "spots", title: "Spots", size: "0.5 to 1.5 mm" },
-  { name: "bumps", title: "Bumps", size: "1.5 to 4 mm" },
-  { name: "blotches", title: "Blotches", size: "4 to 12 mm" },
-  { name: "light", title: "Light", size: "above 12 mm" },
-];
-export const PARTS: { name: Band; title: string; size: string }[] = [
-  { name: "tone", title: "Tone", size: "what is larger than the dividing size" },
-  { name: "detail", title: "Detail", size: "what is smaller than the dividing size" },
-];
-
-/** Kinds whose touches can work in a band. */
-const BANDED = ["heal", "clone", "patch"];
 /** Taken where no face tells what a millimetre is. */
 const ASSUMED_PX_PER_MM = 8;
 
@@ -27,19 +14,24 @@ export function pxPerMm(): number {
   return analysis?.faces[face]?.px_per_mm ?? ASSUMED_PX_PER_MM;
 }
 
+/** What a kind of pass declares of bands: whether its touches can work in one, or divide tones. */
+function declared(kind: string): { banded: boolean; divides: boolean } {
+  const settings = kindNamed(kind)?.settings ?? [];
+  return { banded: settings.some((s) => s.name === "band"), divides: settings.some((s) => s.name === "divide_mm") };
+}
+
 /** Settings that a pass for the next touch needs; null for kinds that know no bands. */
 export function bandSettings(kind: string): Record<string, number | string> | null {
   const { band, divide } = useHand.getState();
-  const px_per_mm = Math.round(Math.min(Math.max(pxPerMm(), 0.2), 300) * 10) / 10;
-  if (kind === "blend") return { divide_mm: divide, px_per_mm };
-  if (!BANDED.includes(kind) || band === "all") return null;
-  return { band, divide_mm: divide, px_per_mm };
+  const { banded, divides } = declared(kind);
+  if (divides && !banded) return { divide_mm: divide };
+  return banded && band !== "all" ? { band, divide_mm: divide } : null;
 }
 
 /** Whether a pass takes touches of a kind in the chosen band. */
 export function fits(pass: Pass, kind: string, band: Band): boolean {
   const own = pass.settings["band"] ?? "all";
-  return pass.kind === kind && pass.enabled && pass.stage_on && (!BANDED.includes(kind) || own === band);
+  return pass.kind === kind && pass.enabled && pass.stage_on && (!declared(kind).banded || own === band);
 }
 
 /** The open pass if it is one for the next touch. */
@@ -53,7 +45,8 @@ export function passFor(kind: string): string | null {
 export function touchesIn(passes: readonly Pass[]): Record<string, number> {
   const counts: Record<string, number> = {};
   for (const pass of passes) {
-    const band = pass.kind === "blend" ? "tone" : String(pass.settings["band"] ?? "all");
+    const { banded, divides } = declared(pass.kind);
+    const band = divides && !banded ? "tone" : String(pass.settings["band"] ?? "all");
     counts[band] = (counts[band] ?? 0) + pass.touches.length;
   }
   return counts;

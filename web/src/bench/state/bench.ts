@@ -5,7 +5,7 @@ import {
   ApiError,
   client,
   postNow,
-  unwrap,
+  unwrapAs,
   type Operation,
   type Outcome,
   type Pass,
@@ -13,21 +13,17 @@ import {
   type Schemas,
 } from "../../api/client";
 import type { Grid } from "../canvas/viewport";
+import { Lanes, type Done, type Job, type Saving } from "./lanes";
 import { applyChanges, findTouch } from "./model";
 
 type History = Schemas["HistoryOut"];
-type Followed = (outcome: Outcome) => void | Promise<void>;
 
-/** Told when a gesture is saved, or refused (null); `painted` when its pixels are on the screen. */
-type Done = (outcome: Outcome | null, painted: Promise<void>) => void;
-
-/** A gesture that waits for its turn: an operation, or a step in the history. */
-type Job =
-  | { kind: "gesture"; operation: Operation; done?: Done }
-  | { kind: "step"; by: 1 | -1 }
-  | { kind: "to"; at: number };
-
-export type Saving = "saved" | "saving" | "offline";
+/** Who paints: what follows an outcome or a reload, and which pixels are on the screen. */
+export interface Follower {
+  painted: (outcome: Outcome) => void | Promise<void>;
+  reloaded: (revision: number) => void;
+  seen: () => Grid | null;
+}
 
 interface BenchState {
   portrait: Portrait | null;
@@ -37,6 +33,8 @@ interface BenchState {
   saving: Saving;
   waiting: number;
   notice: string | null;
+  /** What of the stored edit can't be used and is left aside, in words. */
+  left: string[];
   /** A gesture that waits for a yes: the words, and what it does. */
   question: { text: string; yes: string; go: () => void } | null;
   problem: string | null;
@@ -45,9 +43,10 @@ interface BenchState {
   also: string[];
   openPass: string | null;
   load: (id: string) => Promise<void>;
-  /** Tell who paints: what follows an outcome or a reload, and which pixels are on the screen. */
-  follow: (painted: Followed, reloaded: (revision: number) => void, seen: () => Grid | null) => void;
-  gesture: (operation: Operation, done?: Done) => void;
+  /** Tell who paints; the answer takes it back. */
+  follow: (follower: Follower) => () => void;
+  /** `goesOn`: with the gesture just before it, such as a key pressed again. */
+  gesture: (operation: Operation, done?: Done, goesOn?: boolean) => void;
   undo: () => void;
   redo: () => void;
   goTo: (at: number) => void;
@@ -62,103 +61,78 @@ interface BenchState {
 }
 
 const NO_HISTORY: History = { at: 0, count: 0, undo: null, redo: null };
-const RETRY_MS = 2000;
 /** What else an answer changes waits so long for its pixels. */
 const PIXELS_FIRST_MS = 60;
 
-let jobs: Job[] = [];
-let busy = false;
-let onPainted: Followed = () => undefined;
-let onReloaded: (revision: number) => void = () => undefined;
-let seenNow: () => Grid | null = () => null;
+let follower: Follower | null = null;
 
 const pause = (ms: number) => new Promise<void>((resolve) => window.setTimeout(resolve, ms));
 /** Once what was drawn is on the screen. */
 const nextFrame = () => new Promise<void>((resolve) => requestAnimationFrame(() => window.setTimeout(resolve)));
 
-export const useBench = create<BenchState>((set, get) => {
-  const send = (job: Job): Promise<Outcome> => {
-    const { portrait, revision, history } = get();
-    const path = `/api/portraits/${portrait!.id}`;
-    if (job.kind === "gesture")
-      return postNow<Outcome>(`${path}/gestures`, { revision, operation: job.operation, seen: seenNow() });
-    const to = job.kind === "to" ? job.at : history.at + job.by;
-    return postNow<Outcome>(`${path}/history`, { revision, to, seen: seenNow() });
-  };
+export function deskOf(id: string): Promise<Schemas["DeskOut"]> {
+  return unwrapAs(client.GET("/api/portraits/{portrait_id}/desk", { params: { path: { portrait_id: id } } }));
+}
 
-  const accept = async (outcome: Outcome) => {
-    const painted = Promise.resolve(onPainted(outcome));
+export const useBench = create<BenchState>((set, get) => {
+  const isOpen = (id: string) => get().portrait?.id === id;
+
+  const accept = async (id: string, outcome: Outcome) => {
+    // The answer to a gesture on a portrait that was left changes nothing here.
+    if (!isOpen(id)) return { painted: Promise.resolve() };
+    const painted = Promise.resolve(follower?.painted(outcome));
     // The pixels first: with hundreds of touches the lists take longer to draw than the picture.
     await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
-    const passes = applyChanges(get().passes, outcome.changes);
-    set((s) => ({
-      passes,
-      revision: outcome.revision,
-      history: outcome.history,
-      picked: findTouch(passes, s.picked) ? s.picked : null,
-      also: s.also.filter((id) => findTouch(passes, id)),
-      openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
-      notice: outcome.notice ?? s.notice,
-    }));
+    if (isOpen(id)) {
+      const passes = applyChanges(get().passes, outcome.changes);
+      set((s) => ({
+        passes,
+        revision: outcome.revision,
+        history: outcome.history,
+        picked: findTouch(passes, s.picked) ? s.picked : null,
+        also: s.also.filter((one) => findTouch(passes, one)),
+        openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
+        notice: outcome.notice ?? s.notice,
+      }));
+    }
     // In a wrapping, or it would be waited for.
     return { painted };
   };
 
-  /** True when the job is settled; false when it has to be tried again. */
-  const attempt = async (job: Job): Promise<boolean> => {
-    const { history } = get();
-    if (job.kind === "step" && (job.by < 0 ? !history.undo : !history.redo)) return true;
-    try {
-      const outcome = await send(job);
-      const { painted } = await accept(outcome);
-      if (job.kind === "gesture") job.done?.(outcome, painted);
-      return true;
-    } catch (error) {
-      const problem = error as ApiError;
-      // No line, or the studio is busy or restarting: the same again later. An error of its own (500)
-      // would only come again.
-      if (problem.status === 0 || problem.status > 500) return false;
-      if (problem.status === 409) {
-        await get().catchUp();
-        set({ notice: problem.message });
-        // What only adds something fits on any state; the rest would act on what has changed.
-        if (job.kind === "gesture" && job.operation.op.startsWith("add_")) return false;
-      } else set({ problem: problem.message });
-      if (job.kind === "gesture") job.done?.(null, Promise.resolve());
-      return true;
+  /** The state as the server has it; of an open portrait it is shown. */
+  const refresh = async (id: string): Promise<Schemas["DeskOut"]> => {
+    const desk = await deskOf(id);
+    if (isOpen(id)) {
+      const changed = desk.portrait.revision !== get().revision;
+      set({
+        portrait: desk.portrait,
+        passes: desk.passes,
+        history: desk.history,
+        left: desk.left,
+        revision: desk.portrait.revision,
+      });
+      if (changed) follower?.reloaded(desk.portrait.revision);
     }
+    return desk;
   };
 
-  const run = async () => {
-    if (busy) return;
-    busy = true;
-    let failures = 0;
-    while (jobs.length) {
-      const job = jobs[0]!;
-      // Sent before anything is drawn anew for it.
-      const settled = attempt(job);
-      set({ saving: failures ? "offline" : "saving", waiting: jobs.length });
-      if (await settled) {
-        if (failures > 1) set({ notice: "The connection is back; what you did meanwhile is being saved." });
-        failures = 0;
-        jobs = jobs.filter((j) => j !== job);
-      } else {
-        failures += 1;
-        if (failures > 1) {
-          set({ saving: "offline" });
-          await pause(RETRY_MS);
-        }
-      }
-      if (jobs.length) set({ waiting: jobs.length });
-    }
-    busy = false;
-    set({ saving: "saved", waiting: 0 });
-  };
-
+  const lanes = new Lanes({
+    retryMs: 2000,
+    send: (path, body) => postNow<Outcome>(path, body),
+    accept,
+    refresh,
+    seen: (id) => (isOpen(id) ? (follower?.seen() ?? null) : null),
+    status: (id, saving, waiting) => isOpen(id) && set({ saving, waiting }),
+    say: (id, kind, text) => {
+      if (isOpen(id)) set(kind === "notice" ? { notice: text } : { problem: text });
+    },
+  });
+  window.addEventListener("beforeunload", (event) => {
+    if (lanes.busy()) event.preventDefault();
+  });
   const push = (job: Job) => {
-    jobs.push(job);
-    if (busy) set({ waiting: jobs.length });
-    void run();
+    const { portrait, revision, history } = get();
+    if (portrait) lanes.push(portrait.id, job, { revision, history });
   };
 
   return {
@@ -170,21 +144,22 @@ export const useBench = create<BenchState>((set, get) => {
     waiting: 0,
     notice: null,
     question: null,
+    left: [],
     problem: null,
     picked: null,
     also: [],
     openPass: null,
 
     load: async (id) => {
-      jobs = [];
-      set({ portrait: null, passes: [], picked: null, also: [], openPass: null, notice: null, problem: null });
-      const desk = await unwrap(
-        client.GET("/api/portraits/{portrait_id}/desk", { params: { path: { portrait_id: id } } }),
-      );
+      set({ portrait: null, passes: [], picked: null, also: [], openPass: null, left: [], notice: null, problem: null });
+      // What is still being saved of it comes first.
+      await lanes.idle(id);
+      const desk = await deskOf(id);
       set({
         portrait: desk.portrait,
         passes: desk.passes,
         history: desk.history,
+        left: desk.left,
         revision: desk.portrait.revision,
         openPass: desk.passes.at(-1)?.id ?? null,
         waiting: 0,
@@ -195,29 +170,18 @@ export const useBench = create<BenchState>((set, get) => {
       const { portrait } = get();
       if (!portrait) return;
       try {
-        const desk = await unwrap(
-          client.GET("/api/portraits/{portrait_id}/desk", {
-            params: { path: { portrait_id: portrait.id } },
-          }),
-        );
-        const changed = desk.portrait.revision !== get().revision;
-        set({
-          portrait: desk.portrait,
-          passes: desk.passes,
-          history: desk.history,
-          revision: desk.portrait.revision,
-        });
-        if (changed) onReloaded(desk.portrait.revision);
+        await refresh(portrait.id);
       } catch (error) {
         set({ problem: (error as ApiError).message });
       }
     },
-    follow: (painted, reloaded, seen) => {
-      onPainted = painted;
-      onReloaded = reloaded;
-      seenNow = seen;
+    follow: (one) => {
+      follower = one;
+      return () => {
+        if (follower === one) follower = null;
+      };
     },
-    gesture: (operation, done) => push({ kind: "gesture", operation, done }),
+    gesture: (operation, done, goesOn = false) => push({ kind: "gesture", operation, done, goesOn }),
     undo: () => push({ kind: "step", by: -1 }),
     redo: () => push({ kind: "step", by: 1 }),
     goTo: (at) => push({ kind: "to", at }),

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Pass, Schemas } from "../../api/client";
-import { BANDS, PARTS } from "./bands";
+import { BANDS, PARTS } from "./bandNames";
 
 export type ShowName = Schemas["DraftView"]["show"];
 

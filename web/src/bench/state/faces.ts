@@ -1,6 +1,6 @@
 /** What the bench knows of the faces: analysis, zone shown, marks, sweep. */
 import { create } from "zustand";
-import { ApiError, client, unwrap, type Schemas } from "../../api/client";
+import { ApiError, client, unwrapAs, type Schemas } from "../../api/client";
 import { useBench } from "./bench";
 import { sizedLabel } from "./marks";
 
@@ -72,11 +72,11 @@ export const useFaces = create<FacesState>((set, get) => {
     },
     refresh: () =>
       call((id) =>
-        unwrap(client.GET("/api/portraits/{portrait_id}/analysis", { params: { path: { portrait_id: id } } })),
+        unwrapAs<Analysis>(client.GET("/api/portraits/{portrait_id}/analysis", { params: { path: { portrait_id: id } } })),
       ),
     again: () =>
       call((id) =>
-        unwrap(client.POST("/api/portraits/{portrait_id}/analysis", { params: { path: { portrait_id: id } } })),
+        unwrapAs<Analysis>(client.POST("/api/portraits/{portrait_id}/analysis", { params: { path: { portrait_id: id } } })),
       ),
     set: (part) => set(part),
     markSeen: (zones) => {

@@ -1,7 +1,7 @@
 /** What the hand does and how the bench looks: remembered in this browser. */
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import type { Lens } from "../canvas/Painter";
+import type { Band } from "./bandNames";
 
 export type RingMode = "always" | "near" | "picked" | "never";
 /** What a click or stroke does. */
@@ -34,15 +34,6 @@ export interface Chosen {
   offset: [number, number] | null;
 }
 
-/** Modes with a brush circle. */
-export const PAINTING: readonly Mode[] = ["heal", "clone", "fill", "blend", "dodge_burn", "ease", "zone"];
-/** Modes whose strokes take from a source. */
-export const TAKING: readonly Mode[] = ["heal", "clone"];
-/** Modes of clearing, in the order of the tray. */
-export const CLEARING: readonly Mode[] = ["heal", "clone", "patch", "fill", "blend", "dodge_burn", "ease"];
-/** Modes in which outlines can be drawn. */
-export const OUTLINING: readonly Mode[] = ["patch", "fill", "clip"];
-
 /** The source offset of a stroke that begins at (`x`, `y`); null where none was chosen. */
 export function offsetFor(chosen: Chosen | null, aligned: boolean, x: number, y: number): [number, number] | null {
   if (!chosen) return null;
@@ -50,8 +41,12 @@ export function offsetFor(chosen: Chosen | null, aligned: boolean, x: number, y:
   return [Math.round(chosen.x - x), Math.round(chosen.y - y)];
 }
 
-/** What touches work in: the whole picture, a band of detail by size, or its tone or detail. */
-export type Band = "all" | "grain" | "pores" | "spots" | "bumps" | "blotches" | "light" | "tone" | "detail";
+/** The Glass: where it lies on the picture, CSS pixels. */
+export interface Lens {
+  x: number;
+  y: number;
+  radius: number;
+}
 
 interface HandState {
   band: Band;

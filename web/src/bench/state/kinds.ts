@@ -1,17 +1,27 @@
-import { useQuery, type QueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { client, unwrap, type Kind } from "../../api/client";
+
+/** The kinds as far as they have been fetched, for what happens outside of components. */
+let kinds: Kind[] = [];
+
+export function kindsNow(): readonly Kind[] {
+  return kinds;
+}
+
+export function kindNamed(name: string): Kind | undefined {
+  return kinds.find((k) => k.name === name);
+}
+
+export function keepKinds(found: Kind[]): Kind[] {
+  return (kinds = found);
+}
 
 export function useKinds() {
   return useQuery({
     queryKey: ["kinds"],
-    queryFn: () => unwrap(client.GET("/api/kinds")),
+    queryFn: async () => keepKinds(await unwrap(client.GET("/api/kinds"))),
     staleTime: Infinity,
   });
-}
-
-/** The kinds as far as they have been fetched, for what happens outside of components. */
-export function kindsNow(queries: QueryClient): Kind[] {
-  return queries.getQueryData<Kind[]>(["kinds"]) ?? [];
 }
 
 /** Stages in the order of the work, with the names people read. */

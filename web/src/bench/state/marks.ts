@@ -1,5 +1,5 @@
 /** Marks in numbers and words. Pure. */
-import type { Schemas } from "../../api/client";
+import type { Point, Schemas } from "../../api/client";
 
 type Mark = Schemas["MarkOut"];
 
@@ -51,7 +51,7 @@ export function millimetres(px: number, pxPerMm: number): string {
 /** Brush touches that heal marks: each covers its halo and a little more. */
 export function healing(marks: readonly Mark[], softness: number) {
   return marks.map((m) => ({
-    path: [[Math.round(m.x * 100) / 100, Math.round(m.y * 100) / 100]],
+    path: [[Math.round(m.x * 100) / 100, Math.round(m.y * 100) / 100] as Point],
     values: { radius_px: Math.max(2, Math.round(1.25 * m.reach * 2) / 2), softness, opacity: 100 },
   }));
 }

@@ -1,7 +1,8 @@
 /** An outline that is being drawn or waits to be used: its nodes, its form, and what it becomes. */
 import { create } from "zustand";
+import type { Point } from "../../api/client";
 
-export type Point = [number, number];
+export type { Point };
 export type Form = "freehand" | "polygon" | "curve" | "ellipse";
 export const FORMS: Form[] = ["freehand", "polygon", "curve", "ellipse"];
 
@@ -91,6 +92,8 @@ interface OutlineState {
   form: Form;
   nodes: Point[];
   closed: boolean;
+  /** How far a closed outline is dragged just now, pixels of the original. */
+  shift: Point | null;
   /** Outlines that the next fills take nothing from. */
   spares: Point[][];
   /** The next outline is one to spare. */
@@ -103,6 +106,7 @@ export const useOutline = create<OutlineState>()((set) => ({
   form: "freehand",
   nodes: [],
   closed: false,
+  shift: null,
   spares: [],
   sparing: false,
   set: (part) => set(part),

@@ -1,7 +1,8 @@
 /** What is seen instead of the picture, changed together with what belongs to it. */
 import { pxPerMm } from "./bands";
 import { ORIGINAL, RESULT, useCompare, type Show } from "./compare";
-import { useHand, type Band } from "./hand";
+import type { Band } from "./bandNames";
+import { useHand } from "./hand";
 import { useView } from "./view";
 
 export type BandShow = "off" | "whole" | "glass";

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { valuesOf } from "./pressing";
+import { valuesOf } from "./press";
 
 describe("a colour that is dragged", () => {
   it("comes nearer to the skin to the left and lighter upwards", () => {

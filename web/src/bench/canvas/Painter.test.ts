@@ -1,0 +1,145 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { ApiError } from "../../api/client";
+import { ORIGINAL, type Show } from "../state/compare";
+import { PLAIN, shownIn } from "./drawing";
+import { Painter } from "./Painter";
+import { pictures, type Pictures, type State } from "./pictures";
+import type { Grid } from "./viewport";
+
+interface Asked {
+  grid: Grid;
+  show: Show;
+  state: State;
+  give: () => void;
+  fail: (status: number) => void;
+}
+
+const context = new Proxy({}, { get: () => () => undefined, set: () => true });
+
+describe("the painter", () => {
+  let asked: Asked[];
+  let sharp: boolean[];
+  let errors: number[];
+  let painter: Painter;
+
+  beforeEach(() => {
+    [asked, sharp, errors] = [[], [], []];
+    vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockImplementation(() => context as never);
+    const source: Pictures = {
+      view: (grid, show, state) =>
+        new Promise((resolve, reject) =>
+          asked.push({
+            grid,
+            show,
+            state: { ...state },
+            give: () => resolve({ width: grid.width, height: grid.height, close: () => undefined } as ImageBitmap),
+            fail: (status) => reject(new ApiError(status, "no", "no")),
+          }),
+        ),
+      draft: () => new Promise(() => undefined),
+    };
+    painter = new Painter({
+      picture: { width: 4000, height: 3000 },
+      canvas: document.createElement("canvas"),
+      pictures: source,
+      onError: (error) => void errors.push(error.status),
+      onSharp: (is) => void sharp.push(is),
+    });
+  });
+  afterEach(() => {
+    painter.close();
+    vi.restoreAllMocks();
+  });
+  const all = async () => {
+    for (const one of asked.splice(0)) one.give();
+    await new Promise((resolve) => setTimeout(resolve, 0));
+  };
+  const started = async () => {
+    painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
+    painter.look({ scale: 1, x: 100, y: 100 });
+    void painter.start(3, "faces-a");
+    await vi.waitFor(() => expect(asked.length).toBeGreaterThanOrEqual(3));
+    await all();
+    await vi.waitFor(() => expect(painter.seen()).not.toBeNull());
+    asked = [];
+  };
+
+  it("shows the view sharp, and asks for the state it was started with", async () => {
+    await started();
+    expect(sharp.at(-1)).toBe(true);
+    expect(painter.seen()).toMatchObject({ x: 100, y: 100, width: 800, height: 600 });
+  });
+
+  it("fetches only the part that a change has changed", async () => {
+    await started();
+    void painter.changed(4, [300, 200, 340, 230]);
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    expect(asked[0]!.state.revision).toBe(4);
+    expect(asked[0]!.grid.width).toBeLessThan(60);
+    await all();
+    expect(sharp.at(-1)).toBe(true);
+  });
+
+  it("fetches all anew when the faces are known anew, and only then", async () => {
+    await started();
+    painter.knows("faces-a");
+    painter.knows("");
+    expect(asked).toHaveLength(0);
+    painter.knows("faces-b");
+    await vi.waitFor(() => expect(asked).toHaveLength(2));
+    expect(asked.every((a) => a.state.faces === "faces-b")).toBe(true);
+  });
+
+  it("touches nothing once it was taken away", async () => {
+    await started();
+    painter.close();
+    painter.showDraft([], null);
+    await painter.changed(9, [0, 0, 10, 10]);
+    await painter.reload(9);
+    painter.knows("faces-c");
+    expect(asked).toHaveLength(0);
+  });
+
+  it("tells errors, but not that a newer view was asked for", async () => {
+    await started();
+    for (const status of [499, 500]) {
+      painter.look({ scale: 1, x: 500 + status, y: 100 });
+      await vi.waitFor(() => expect(asked).toHaveLength(1));
+      asked.pop()!.fail(status);
+      await new Promise((resolve) => setTimeout(resolve, 70));
+    }
+    expect(errors).toEqual([500]);
+  });
+});
+
+describe("what is shown somewhere", () => {
+  it("is told by the arrangement, without the result itself", () => {
+    expect(shownIn(PLAIN)).toEqual([]);
+    const lens = { x: 1, y: 1, radius: 9 };
+    expect(shownIn({ ...PLAIN, lens })).toEqual([ORIGINAL]);
+    const compare = { ...PLAIN.compare, mode: "side" as const, against: { show: "take" as const, of: "t" } };
+    expect(shownIn({ ...PLAIN, compare })).toEqual([{ show: "take", of: "t" }]);
+  });
+});
+
+describe("addresses of pictures", () => {
+  it("name state, series and number, as far as what is shown hangs on them", async () => {
+    const urls: string[] = [];
+    vi.stubGlobal("fetch", (url: string, init?: RequestInit) => {
+      urls.push(init?.body ? `${url} ${String(init.body)}` : url);
+      return Promise.reject(new TypeError("no line"));
+    });
+    const own = pictures("p1", "w");
+    const grid: Grid = { x: 1, y: 2, scale: 0.5, width: 30, height: 20 };
+    const state = { revision: 7, faces: "abc" };
+    const sizes = { px_per_mm: 8, divide_mm: 1 };
+    const signal = new AbortController().signal;
+    await own.view(grid, { show: "result", of: "" }, state, sizes, "result", signal).catch(() => undefined);
+    await own.view(grid, ORIGINAL, state, sizes, null, signal).catch(() => undefined);
+    await own.draft(grid, { show: "result", of: "" }, state, sizes, []).catch(() => undefined);
+    vi.unstubAllGlobals();
+    expect(urls[0]).toContain("revision=7&faces=abc&window=w-result&number=1");
+    expect(urls[1]).not.toMatch(/revision|faces|window/);
+    expect(urls[2]).toContain('"window":"w-draft","number":2');
+  });
+});

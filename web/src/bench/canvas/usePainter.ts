@@ -1,0 +1,95 @@
+/** The painter of the open portrait: made with it, told what to show, ended with it. */
+import { useEffect, useRef, type RefObject } from "react";
+import { ownWindow, pictures } from "./pictures";
+import { pxPerMm } from "../state/bands";
+import { useBench } from "../state/bench";
+import { useCompare } from "../state/compare";
+import { useFaces } from "../state/faces";
+import { useHand } from "../state/hand";
+import { useView } from "../state/view";
+import { GAP, Painter } from "./Painter";
+import type { Size } from "./viewport";
+
+export function usePainter(
+  painterRef: RefObject<Painter | null>,
+  box: RefObject<HTMLDivElement | null>,
+  canvas: RefObject<HTMLCanvasElement | null>,
+  id: string | undefined,
+  size: Size,
+): RefObject<Size> {
+  const full = useRef<Size>({ width: 1, height: 1 });
+  const compare = useCompare();
+  const glass = useHand((s) => s.glass);
+  const lens = useHand((s) => s.lens);
+  const divide = useHand((s) => s.divide);
+  const setScreen = useView((s) => s.setScreen);
+
+  useEffect(() => {
+    if (!id) return;
+    const painter = new Painter({
+      picture: size,
+      canvas: canvas.current!,
+      pictures: pictures(id, ownWindow()),
+      onError: (error) =>
+        // Another window has changed the portrait: follow it, nothing is wrong.
+        error.status === 409
+          ? void useBench.getState().catchUp()
+          : useBench.setState({ problem: error.message }),
+      // Told to the element itself: nothing else has to be drawn anew for it.
+      onSharp: (sharp) => (box.current!.dataset["sharp"] = String(sharp)),
+    });
+    painterRef.current = painter;
+    const { view, screen } = useView.getState();
+    painter.resize(full.current, screen, window.devicePixelRatio);
+    painter.look(view);
+    void painter.start(useBench.getState().revision, useFaces.getState().analysis?.key ?? "");
+    const unfollow = useBench.getState().follow({
+      painted: (outcome) => painter.changed(outcome.revision, outcome.dirty, outcome.pixels),
+      reloaded: (revision) => void painter.reload(revision),
+      seen: () => painter.seen(),
+    });
+    // Told before anything is drawn anew for it: the pixels are asked for at once.
+    const deaf = useView.subscribe((now, before) => now.view !== before.view && painter.look(now.view));
+    // Passes that act on zones look different once the faces are known, or known anew.
+    const deafToo = useFaces.subscribe((now) => painter.knows(now.analysis?.key ?? ""));
+    return () => {
+      deaf();
+      deafToo();
+      unfollow();
+      painter.close();
+      painterRef.current = null;
+    };
+  }, [id, size, painterRef, box, canvas]);
+
+  useEffect(() => {
+    const element = box.current!;
+    const measure = () => {
+      const { width, height } = element.getBoundingClientRect();
+      const screen = {
+        width: compare.mode === "side" ? Math.floor((width - GAP) / 2) : width,
+        height: compare.mode === "stack" ? Math.floor((height - GAP) / 2) : height,
+      };
+      full.current = { width, height };
+      setScreen(screen);
+      painterRef.current?.resize(full.current, screen, window.devicePixelRatio);
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [setScreen, painterRef, box, compare.mode]);
+
+  useEffect(
+    () =>
+      painterRef.current?.arrange({
+        instead: compare.instead,
+        held: compare.held,
+        lens: glass ? lens : null,
+        inGlass: compare.inGlass,
+        compare,
+        sizes: { px_per_mm: Math.min(Math.max(pxPerMm(), 0.2), 300), divide_mm: divide },
+      }),
+    [compare, glass, lens, divide, painterRef, id],
+  );
+  return full;
+}

@@ -1,0 +1,113 @@
+/** The pointer over the picture: moves it, and drives the gesture of the hand. */
+import { useCallback, useEffect, useRef, type PointerEvent, type RefObject } from "react";
+import type { Point } from "../../api/client";
+import { useDrawn } from "../hands/drawn";
+import type { At, Gesture, Work } from "../hands/hand";
+import { handNow } from "../hands";
+import { useBench } from "../state/bench";
+import { useCompare } from "../state/compare";
+import { useHand } from "../state/hand";
+import { useView } from "../state/view";
+import type { Painter } from "./Painter";
+import { toPicture, type Size } from "./viewport";
+
+/** Begins a gesture at a press; the event goes no further. */
+export type Begin = (event: PointerEvent, gesture: (first: At, work: Work) => Gesture) => void;
+
+export function usePointer(
+  painterRef: RefObject<Painter | null>,
+  box: RefObject<HTMLDivElement | null>,
+  full: RefObject<Size>,
+) {
+  const pan = useRef<Point | null>(null);
+  const running = useRef<Gesture | null>(null);
+
+  useEffect(() => {
+    const element = box.current!;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const bounds = box.current!.getBoundingClientRect();
+      if (event.altKey) return useHand.getState().grow(Math.exp(-event.deltaY * 0.0015));
+      // A pinch on a touchpad arrives as a wheel with Ctrl and small steps.
+      const speed = event.ctrlKey ? 0.01 : event.deltaMode === 1 ? 0.05 : 0.0015;
+      useView
+        .getState()
+        .zoomAt(Math.exp(-event.deltaY * speed), event.clientX - bounds.left, event.clientY - bounds.top);
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [box]);
+
+  const cancel = useCallback(() => {
+    pan.current = null;
+    running.current?.return();
+    running.current = null;
+  }, []);
+  // A gesture under way ends with the picture it is made on.
+  useEffect(() => cancel, [cancel]);
+
+  const local = (event: PointerEvent): Point => {
+    const bounds = box.current!.getBoundingClientRect();
+    const [x, y] = [event.clientX - bounds.left, event.clientY - bounds.top];
+    const { screen } = useView.getState();
+    // In the second picture of two the hand does the same as in the first.
+    const { mode } = useCompare.getState();
+    const dx = mode === "side" ? full.current.width - screen.width : 0;
+    const dy = mode === "stack" ? full.current.height - screen.height : 0;
+    return (dx && x >= dx) || (dy && y >= dy) ? [x - dx, y - dy] : [x, y];
+  };
+
+  const placeOf = (event: PointerEvent, last = false): At => ({
+    at: toPicture(useView.getState().view, ...local(event)),
+    screen: [event.clientX, event.clientY],
+    pressure: event.pointerType === "pen" ? event.pressure : null,
+    alt: event.altKey,
+    last,
+  });
+
+  const begin: Begin = (event, gesture) => {
+    cancel();
+    box.current!.setPointerCapture(event.pointerId);
+    const begun = gesture(placeOf(event), { painter: painterRef.current });
+    running.current = begun.next().done ? null : begun;
+  };
+
+  const busy = () => useHand.getState().panning || useCompare.getState().held !== null;
+
+  const down = (event: PointerEvent) => {
+    const hand = useHand.getState();
+    if (event.button === 1 || (event.button === 0 && hand.panning)) {
+      event.currentTarget.setPointerCapture(event.pointerId);
+      pan.current = [event.clientX, event.clientY];
+      return;
+    }
+    if (event.button !== 0 || busy()) return;
+    if (event.pointerType === "pen" && !hand.penSeen) hand.set({ penSeen: true });
+    const [x, y] = placeOf(event).at;
+    const { picture } = useView.getState();
+    const beside = x < -hand.radius || y < -hand.radius || x > picture.width + hand.radius || y > picture.height + hand.radius;
+    if (beside) return useBench.getState().pick(null);
+    const now = handNow();
+    if (event.altKey && now.takes) return hand.set({ chosen: { x, y, offset: null } });
+    begin(event, now.gesture);
+  };
+
+  const move = (event: PointerEvent) => {
+    useDrawn.setState({ pointer: local(event) });
+    if (pan.current) {
+      useView.getState().panBy(event.clientX - pan.current[0], event.clientY - pan.current[1]);
+      pan.current = [event.clientX, event.clientY];
+    } else if (running.current?.next(placeOf(event)).done) running.current = null;
+  };
+
+  const up = (event: PointerEvent) => {
+    pan.current = null;
+    const ending = running.current;
+    running.current = null;
+    ending?.next(placeOf(event, true));
+  };
+
+  const leave = () => useDrawn.setState({ pointer: null });
+
+  return { begin, busy, on: { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: cancel, onPointerLeave: leave } };
+}
