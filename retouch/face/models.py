@@ -10,7 +10,10 @@ from __future__ import annotations
 
 import logging
 import os
+import sys
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -39,6 +42,30 @@ class Box:
         return self.x + self.width / 2, self.y + self.height / 2
 
 
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """Leave out what the models' own code writes about itself to the standard error stream.
+
+    It does so when a model is loaded and looks for the first time, and can't be told not to. Errors
+    come as exceptions all the same.
+    """
+    sys.stderr.flush()
+    try:
+        kept = os.dup(2)
+    except OSError:
+        # There is no such stream.
+        yield
+        return
+    nothing = os.open(os.devnull, os.O_WRONLY)
+    try:
+        os.dup2(nothing, 2)
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nothing)
+
+
 class Models:
     """The models, loaded when first used. One caller at a time: they don't bear sharing."""
 
@@ -46,25 +73,32 @@ class Models:
         self._lock = threading.Lock()
         self._loaded: dict[str, Any] = {}
 
-    def _get(self, name: str) -> Any:
-        if name not in self._loaded:
-            os.environ.setdefault("GLOG_minloglevel", "2")
-            os.environ.setdefault("TF_CPP_MIN_LOG_LEVEL", "2")
-            logging.getLogger("matplotlib").setLevel(logging.WARNING)
-            from mediapipe.python.solutions import (
-                face_detection,
-                face_mesh,
-                selfie_segmentation,
-            )
+    def _found(self, name: str, picture: Pixels) -> Any:
+        """What a model finds in a picture; loaded when first used, under the lock."""
+        pixels = np.ascontiguousarray(picture)
+        if name in self._loaded:
+            return self._loaded[name].process(pixels)
+        with _quiet():
+            self._load(name)
+            return self._loaded[name].process(pixels)
 
-            made: dict[str, Any] = {
-                "near": lambda: face_detection.FaceDetection(_LEAST_SCORE, 0),
-                "far": lambda: face_detection.FaceDetection(_LEAST_SCORE, 1),
-                "mesh": lambda: face_mesh.FaceMesh(True, 1, True, _LEAST_SCORE),
-                "person": lambda: selfie_segmentation.SelfieSegmentation(0),
-            }
-            self._loaded[name] = made[name]()
-        return self._loaded[name]
+    def _load(self, name: str) -> None:
+        os.environ.setdefault("GLOG_minloglevel", "2")
+        os.environ.setdefault("TF_CPP_MIN_LOG_LEVEL", "2")
+        logging.getLogger("matplotlib").setLevel(logging.WARNING)
+        from mediapipe.python.solutions import (
+            face_detection,
+            face_mesh,
+            selfie_segmentation,
+        )
+
+        made: dict[str, Any] = {
+            "near": lambda: face_detection.FaceDetection(_LEAST_SCORE, 0),
+            "far": lambda: face_detection.FaceDetection(_LEAST_SCORE, 1),
+            "mesh": lambda: face_mesh.FaceMesh(True, 1, True, _LEAST_SCORE),
+            "person": lambda: selfie_segmentation.SelfieSegmentation(0),
+        }
+        self._loaded[name] = made[name]()
 
     def detect(self, picture: Pixels) -> list[Box]:
         """Faces in an sRGB picture (h, w, 3) uint8, by the near and the far model; may overlap."""
@@ -72,7 +106,7 @@ class Models:
         boxes = []
         with self._lock:
             for name in ("near", "far"):
-                found = self._get(name).process(np.ascontiguousarray(picture)).detections or []
+                found = self._found(name, picture).detections or []
                 for one in found:
                     b = one.location_data.relative_bounding_box
                     boxes.append(
@@ -94,7 +128,7 @@ class Models:
         """
         height, width = picture.shape[:2]
         with self._lock:
-            found = self._get("mesh").process(np.ascontiguousarray(picture)).multi_face_landmarks
+            found = self._found("mesh", picture).multi_face_landmarks
         if not found:
             return None
         points = [(p.x * width, p.y * height, p.z * width) for p in found[0].landmark]
@@ -103,7 +137,7 @@ class Models:
     def person(self, picture: Pixels) -> Array:
         """How surely each pixel belongs to a person, (h, w) float32 0..1, soft-edged."""
         with self._lock:
-            mask = self._get("person").process(np.ascontiguousarray(picture)).segmentation_mask
+            mask = self._found("person", picture).segmentation_mask
         return np.asarray(mask, np.float32)
 
     def close(self) -> None:

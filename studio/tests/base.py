@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import shutil
 import tempfile
+import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -94,6 +96,13 @@ class StudioTest(DataFolder, TransactionTestCase):
         return self.send(
             "POST", f"/portraits/{portrait_id}/history", {"revision": revision, "to": to}
         )
+
+    def wait_until(self, ready: Callable[[], bool], seconds: float = 30) -> None:
+        """Return once a condition holds."""
+        end = time.monotonic() + seconds
+        while not ready():
+            self.assertLess(time.monotonic(), end, "it never came")
+            time.sleep(0.02)
 
     def desk(self, portrait_id: str) -> Any:
         return self.send("GET", f"/portraits/{portrait_id}/desk").json()

@@ -25,7 +25,7 @@ class Even(Bench):
         self.saved()
         passes = {p.kind: p for p in self.edit().passes}
         self.assertEqual(passes["redness"].settings["amount"], 50)
-        self.assertNotEqual(passes["redness"].settings["skin_l"], 65.0, "not fitted to the face")
+        self.assertNotEqual(passes["redness"].fit.values["skin_l"], 65.0, "not fitted to the face")
         self.assertGreater(len(passes["heal"].touches), 5)
         self.page.get_by_role("button", name="Texture").click()
         cell = self.page.get_by_role("row", name=re.compile("^Forehead")).get_by_role("cell").first
@@ -82,9 +82,9 @@ class Even(Bench):
         )
         self.saved()
         (one,) = self.edit().passes
-        zones = [a.shape.zone for a in one.mask.areas]  # type: ignore[union-attr]
+        zones = [a.zone for a in one.mask.areas]  # type: ignore[union-attr]
         self.assertEqual(zones, ["neck", "other_skin"])
-        self.assertNotEqual(one.settings["skin_l"], 65.0, "the face's own colour is the target")
+        self.assertNotEqual(one.fit.values["skin_l"], 65.0, "the face's own colour is the target")
 
     def test_dodge_lightens_and_burn_darkens(self) -> None:
         before = self.pixels(*SPOT)
