@@ -48,7 +48,7 @@ class Memory:
         """The part of a name, made when first asked for; ``share`` 0..1 of the budget at most."""
         with self.lock:
             if name not in self._parts:
-                self._parts[name] = Part(self, int(share * self.budget))
+                self._parts[name] = Part(self, share)
             return self._parts[name]
 
     def hold(self, name: Hashable, nbytes: int) -> None:
@@ -99,13 +99,17 @@ class Part(Generic[V]):
     Two threads that ask for the same missing key make it once: the second waits for the first.
     """
 
-    def __init__(self, memory: Memory, most: int) -> None:
+    def __init__(self, memory: Memory, share: float) -> None:
         self._memory = memory
-        self._most = most
+        self._share = share
         self._lock = memory.lock
         self._making: dict[Hashable, threading.Event] = {}
         self.entries: OrderedDict[Hashable, _Entry] = OrderedDict()
         self.used = 0
+
+    @property
+    def _most(self) -> int:
+        return int(self._share * self._memory.budget)
 
     def get(self, key: Hashable, make: Callable[[], V]) -> V:
         """The entry of ``key``, made by ``make`` if absent; what ``make`` raises is raised."""
@@ -144,6 +148,12 @@ class Part(Generic[V]):
                 self.drop_oldest()
             self._memory._shrink()
 
+    def peek(self, key: Hashable) -> V | None:
+        """The entry of ``key`` if it is there."""
+        with self._lock:
+            known = self.entries.get(key)
+            return known.value if known is not None else None
+
     def holds(self, key: Hashable) -> bool:
         """Whether the entry is there now."""
         with self._lock:
@@ -160,3 +170,13 @@ class Part(Generic[V]):
         """Forget what was used longest ago; under the memory's lock."""
         _, old = self.entries.popitem(last=False)
         self.used -= old.nbytes
+
+
+# Where nobody says otherwise the whole process shares this memory; whoever starts the process sets
+# its budget.
+_shared = Memory(1024 * 1024 * 1024)
+
+
+def shared() -> Memory:
+    """The memory of this process."""
+    return _shared

@@ -29,6 +29,11 @@ class Study:
     kept: NDArray[np.bool_]
     wanted: Array
 
+    @property
+    def nbytes(self) -> int:
+        """Bytes in memory: all but the pixels are small beside them, or as many again."""
+        return 3 * self.area.nbytes
+
 
 def study(area: Array, ring: Rect, footprint: Footprint, spare: tone.Outlines = ()) -> Study:
     """Judge the pixels ``area`` (h, w, 3), float32 0..1, of the rectangle `tone.ring_rect`.

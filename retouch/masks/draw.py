@@ -13,14 +13,12 @@ from retouch.edit.mask import Area, Mask, MaskStroke, OutlineArea, ZoneArea
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
-from retouch.memory import Memory, Part
+from retouch.memory import Memory, Part, shared
 from retouch.picture import Pyramid
 from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
 
-# Bytes for masks of a picture by itself.
-_BUDGET = 160 * 1024 * 1024
 # The most of the memory that masks may take, and that strokes on them may.
 _SHARE = 0.15
 # Masks of so many pixels or more are drawn in strips at the same time.
@@ -67,7 +65,7 @@ class Masks:
     """Draws masks of one picture; safe to use from several threads."""
 
     def __init__(self, pyramid: Pyramid, memory: Memory | None = None) -> None:
-        memory = memory if memory is not None else Memory(_BUDGET)
+        memory = memory if memory is not None else shared()
         self.pyramid = pyramid
         self._digest = pyramid.picture.digest
         self._covers: Part[_Kept] = memory.part("masks", _SHARE)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from functools import lru_cache
 
 import numpy as np
@@ -14,6 +13,7 @@ from retouch.geometry import Rect
 from retouch.guidance import keep_to_zone
 from retouch.heal import Footprint
 from retouch.heal.order import outside_in
+from retouch.memory import Part, shared
 from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
 from retouch.passes.brush import footprint as footprint_at
@@ -44,10 +44,9 @@ TOUCH = (
     *TURNING,
 )  # fmt: skip
 
-_MOST_STUDIES = 8
+# The most of the memory that studies of places may take.
+_SHARE = 0.03
 _Outlines = tuple[tuple[Point, ...], ...]
-_studies: dict[tuple[Footprint, Rect, _Outlines], heal.Study] = {}
-_lock = threading.Lock()
 
 
 @lru_cache(maxsize=8192)
@@ -76,15 +75,11 @@ def _examine(read: Reader, footprint: Footprint, bounds: Rect, spare: _Outlines)
     """`heal.examine`, remembered: a source is proposed, and healed from, right after."""
     area = read(heal.ring_rect(footprint, bounds))
     key = (footprint, bounds, spare)
-    with _lock:
-        known = _studies.get(key)
+    studies: Part[heal.Study] = shared().part("studies", _SHARE)
+    known = studies.peek(key)
     if known is None or not np.array_equal(known.area, area):
         known = heal.examine(lambda rect: area, footprint, bounds, spare)
-        with _lock:
-            _studies.pop(key, None)
-            _studies[key] = known
-            while len(_studies) > _MOST_STUDIES:
-                _studies.pop(next(iter(_studies)))
+        studies.put(key, known)
     return known
 
 

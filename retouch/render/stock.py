@@ -10,15 +10,14 @@ from numpy.typing import NDArray
 
 from retouch.geometry import Rect
 from retouch.masks import Masks
-from retouch.memory import Memory, Part
+from retouch.memory import Memory, Part, shared
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
 
-# Of a renderer that isn't given a memory to share with others.
-DEFAULT_BUDGET = 768 * 1024 * 1024
-# The most of the memory that pictures below changing passes, and what passes add, may take.
-_BELOWS_SHARE = 0.4
+# The most of the memory that pictures below changing passes, and what passes add, may take; and
+# what was looked at for sources.
+_BELOWS_SHARE, _LOOKED_SHARE = 0.4, 0.05
 
 
 @dataclass(frozen=True)
@@ -83,6 +82,10 @@ class LookedAt:
     rect: Rect
     pixels: Array
 
+    @property
+    def nbytes(self) -> int:
+        return self.pixels.nbytes
+
 
 class Shelf(Protocol):
     """Keeps changes that took long beyond the life of the renderer."""
@@ -100,7 +103,7 @@ class Stock:
     pyramid : Pyramid
         The original.
     memory : Memory, optional
-        Shared between pictures if wanted; keys contain the picture's fingerprint.
+        The process's own if none is given; keys contain the picture's fingerprint.
     shelf : Shelf, optional
         Where changes of slow kinds are kept.
     """
@@ -114,10 +117,18 @@ class Stock:
         # Whether values may lie beyond 0..1 (`retouch.colour.space`).
         self.wide = pyramid.picture.space.wide
         self.shelf = shelf
-        memory = memory if memory is not None else Memory(DEFAULT_BUDGET)
+        memory = memory if memory is not None else shared()
         self.masks = Masks(pyramid, memory)
         self.changes: Part[Patch] = memory.part("changes")
         # Pictures below a pass that is being changed, for a few views.
         self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
-        # Where a source was looked for last.
-        self.looked_at: LookedAt | None = None
+        self._looked: Part[LookedAt] = memory.part("looked at", _LOOKED_SHARE)
+
+    @property
+    def looked_at(self) -> LookedAt | None:
+        """Where a source was looked for last."""
+        return self._looked.peek(self.digest)
+
+    @looked_at.setter
+    def looked_at(self, looked: LookedAt) -> None:
+        self._looked.put(self.digest, looked)

@@ -17,6 +17,7 @@ from dataclasses import replace
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
+from retouch.memory import shared
 from studio.portraits.services.view_request import ViewRequest
 
 # JPEG works in blocks; parts keep to them (the window does the same, see viewport.ts).
@@ -60,9 +61,11 @@ class Ahead:
         """Begin to make the picture of a request."""
         future = self._pool.submit(make)
         with self._lock:
+            self._drop(portrait, request)
             self._kept[portrait, request] = (edit, future)
             while len(self._kept) > _MOST:
-                self._kept.popitem(last=False)[1][1].cancel()
+                self._drop(*next(iter(self._kept)))
+        future.add_done_callback(lambda done: self._count(portrait, request, done))
 
     def ready(self, portrait: str, edit: Edit, request: ViewRequest, wait_s: float) -> bytes | None:
         """The picture of just this edit, if it is done within so many seconds.
@@ -77,13 +80,33 @@ class Ahead:
         if not done or kept[1].cancelled() or kept[1].exception() is not None:
             return None
         with self._lock:
-            self._kept.pop((portrait, request), None)
+            self._drop(portrait, request)
         return kept[1].result()
 
     def take(self, portrait: str, edit: Edit, request: ViewRequest) -> bytes | None:
         """The picture of just this edit, waited for if it is under way; None where there is none."""
         with self._lock:
-            kept = self._kept.pop((portrait, request), None)
+            kept = self._drop(portrait, request, cancel=False)
         if kept is None or kept[0] is not edit or kept[1].cancelled():
             return None
         return kept[1].result()
+
+    def _count(self, portrait: str, request: ViewRequest, done: Future[bytes]) -> None:
+        """Count a finished picture in the memory of the process for as long as it is kept."""
+        if done.cancelled() or done.exception() is not None:
+            return
+        with self._lock:
+            kept = self._kept.get((portrait, request))
+            if kept is not None and kept[1] is done:
+                shared().hold(done, len(done.result()))
+
+    def _drop(
+        self, portrait: str, request: ViewRequest, cancel: bool = True
+    ) -> tuple[Edit, Future[bytes]] | None:
+        """Keep a picture no longer; under the lock."""
+        kept = self._kept.pop((portrait, request), None)
+        if kept is not None:
+            shared().released(kept[1])
+            if cancel:
+                kept[1].cancel()
+        return kept

@@ -17,7 +17,7 @@ from retouch.edit import Edit
 from retouch.errors import PictureError
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
-from retouch.memory import Memory
+from retouch.memory import shared
 from retouch.picture import Pyramid, read
 from retouch.render import Renderer
 from studio.errors import Problem
@@ -26,7 +26,8 @@ from studio.portraits.services import rows
 from studio.portraits.services.shelf import Shelf
 
 # All that is kept in this process: open pictures, rendered parts, masks, analyses.
-memory = Memory(settings.MEMORY_BYTES)
+memory = shared()
+memory.budget = settings.MEMORY_BYTES
 # Open pictures may take up this part of it; the one that is worked on stays whatever it takes.
 _PICTURES = 0.5
 _lock = threading.Lock()
