@@ -19,6 +19,7 @@ from retouch.edit.values import (
     MOST_STROKES,
     STRICT,
     Colour,
+    Count,
     Limits,
     Number,
     Outline,
@@ -29,7 +30,6 @@ from retouch.edit.values import (
     Radius,
     Switch,
     Way,
-    Whole,
 )
 from retouch.face.names import ZONE_NAMES
 from retouch.geometry import Rect
@@ -37,7 +37,7 @@ from retouch.geometry import Rect
 # Whose zone it is: a place of that person's face in pixels of the original, which stays theirs
 # whoever else is found; None: everyone's. A number counts faces by size, the largest first, as
 # edits of version 1 did.
-Face = Point | Whole | None
+Face = Point | Count | None
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ STRICT = ConfigDict(extra="forbid", str_strip_whitespace=False)
 
 Switch: TypeAlias = Annotated[bool, Field(strict=True)]
 Whole: TypeAlias = Annotated[int, Field(strict=True)]
+Count: TypeAlias = Annotated[int, Field(strict=True, ge=0)]
 Number: TypeAlias = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Ident: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
 Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME)]

@@ -188,6 +188,8 @@ class Refusals(unittest.TestCase):
         self._refused(lambda d: touch(d)["values"].update(radius_px="big"), "radius_px", "number")
         self._refused(lambda d: touch(d).update(source=[1.5, 2]), "source", "whole")
         self._refused(lambda d: touch(d).update(path=[]), "path", "1 point")
+        zone = {"kind": "zone", "zone": "skin", "face": -2}
+        self._refused(lambda d: d["passes"][1].update(mask={"areas": [zone]}), "face", "-2")
         self._refused(lambda d: d.update(version=3), "version")
         self._refused(lambda d: d.pop("passes"), "passes")
 

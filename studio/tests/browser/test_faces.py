@@ -134,6 +134,29 @@ class Faces(BrowserTest):
         zones.get_by_role("button", name="Chin").click()
         expect(page.get_by_role("region", name="Face map")).to_contain_text("Chin")
 
+    def test_a_pass_on_skin_is_shown_and_acts_there_alone(self) -> None:
+        page = self.page
+        page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+        page.get_by_role("button", name="Light", exact=True).click()
+        cheek, jumper = (560, 1230), (800, 1900)
+        skin, cloth = (self.pixels(*at) for at in (cheek, jumper))
+        page.get_by_role("button", name="Mask everywhere").click()
+        page.get_by_role("button", name="Area", exact=True).click()
+        page.get_by_role("button", name="Zone of the face", exact=True).click()
+        page.get_by_role("button", name="Tint", exact=True).click()
+        tinted = self.until_painted(*cheek, skin)
+        # The tint is green-blue, over skin alone.
+        self.assertGreater((tinted[..., 1] - tinted[..., 0]).mean(), 5)
+        np.testing.assert_allclose(self.pixels(*jumper), cloth, atol=3)
+        page.get_by_role("button", name="Tint", exact=True).click()
+        self.until_like(*cheek, skin, 3)
+        exposure = page.get_by_label("Exposure, number")
+        exposure.fill("1")
+        exposure.press("Enter")
+        bright = self.until_painted(*cheek, skin)
+        self.assertGreater(bright.mean(), skin.mean() + 20)
+        np.testing.assert_allclose(self.pixels(*jumper), cloth, atol=3)
+
     def test_a_zone_is_shown_and_corrected(self) -> None:
         page = self.page
         page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
