@@ -151,7 +151,9 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
         raise Cancelled("The portrait is gone.")
     edit = from_data(job.data["edit"])
     if edit.needs_faces:
+        jobs.tell(job.pk, message="Waiting for what is found about the faces…")
         edit = _with_faces(portrait, edit, stop)
+        jobs.tell(job.pk, message="")
     told = time.monotonic()
 
     def report(part: float) -> None:

@@ -189,7 +189,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                   ? job.message
                   : job.state === "failed"
                     ? "No file was made."
-                    : "Working at full size…"}
+                    : job.message || "Working at full size…"}
             </p>
           </div>
         )}
