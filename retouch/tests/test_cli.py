@@ -90,6 +90,7 @@ class CommandLine(unittest.TestCase):
         page = run("--help").stdout
         documented = (ROOT / "docs" / "command-line.md").read_text()
         for option in ("--edit", "--heal", "--out", "--save-edit", "--softness", "--quality",
-                       "--subsampling", "--bits", "--long-side", "--profile", "--strip"):  # fmt: skip
+                       "--subsampling", "--bits", "--long-side", "--profile", "--strip",
+                       "--routine", "--faces", "--save-faces"):  # fmt: skip
             self.assertIn(option, page)
             self.assertIn(option, documented)
