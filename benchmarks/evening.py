@@ -32,9 +32,9 @@ from benchmarks.speed import large_portrait
 from retouch.bands.decompose import LIMITS_MM
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit
-from retouch.edit.form import to_data
 from retouch.face import Analysis, analyse
 from retouch.face.analysis import save
+from retouch.forms.form import to_data
 from retouch.picture import Output, Picture, Pyramid, read, write
 from retouch.work import Bench, perform
 from retouch.work.bench import bench_for

@@ -25,9 +25,9 @@ from benchmarks.speed import large_portrait
 from retouch.colour.depth import to_integers
 from retouch.face import Analysis, Mark, analyse, visible
 from retouch.face.models import MODELS
-from retouch.face.names import members
 from retouch.geometry import Rect
 from retouch.picture import Output, Picture, read, write
+from retouch.zone_names import members
 
 # Zone of ours, label numbers of the truth, and the aim.
 ZONES = (

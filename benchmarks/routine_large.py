@@ -11,9 +11,9 @@ import sys
 import time
 from pathlib import Path
 
-from retouch.edit.form import from_data
 from retouch.face.analysis import load
 from retouch.face.cover import FaceZones
+from retouch.forms.form import from_data
 from retouch.picture import Pyramid, read
 from retouch.render import Renderer
 from retouch.render.export import render_whole

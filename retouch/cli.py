@@ -11,9 +11,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from retouch.edit import Edit, Touch
-from retouch.edit.form import completed_touch, dumps, loads, schema
 from retouch.errors import EditError, FacesMissing, RetouchError
 from retouch.face import Analysis, analyse, load, save
+from retouch.forms.form import completed_touch, dumps, loads, schema
 from retouch.heal.order import outside_in
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write

@@ -11,8 +11,8 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
-from retouch.edit.words import refused
 from retouch.errors import RetouchError
+from retouch.forms.words import refused
 from retouch.work import Refused
 from studio.accounts.api import router as accounts
 from studio.accounts.preferences import router as preferences

@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid, blur
 
@@ -98,7 +99,7 @@ def band(read: Reader, rect: Rect, bounds: Rect, name: str, sizes: Sizes) -> Arr
     return sharp if high is None else sharp - _soft(area, wide, rect, high)
 
 
-def split(image: Array, sizes: Sizes, names: tuple[str, ...] = BANDS) -> list[Array]:
+def split(image: Working, sizes: Sizes, names: tuple[str, ...] = BANDS) -> list[Array]:
     """All bands (or both PARTS) of a whole picture; their sum is the picture.
 
     ``image`` is (h, w, 3) float32.

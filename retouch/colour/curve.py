@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
@@ -30,7 +31,7 @@ def _first(table: Array) -> float:
     return 0.0 if len(table) == _STEPS + 1 else float(_LOW)
 
 
-def looked_up(image: Array, table: Array) -> Array:
+def looked_up(image: Working, table: Array) -> Array:
     """What a table makes of an image (h, w, depth); values beyond the table are clipped."""
     out = np.array(image)
     look_up(out.reshape(len(out), -1), table)

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab
+
 Array = NDArray[np.float32]
 
 # An edge-aware brush stops at this colour difference (CIE76) when it is strict, and lenient.
@@ -25,7 +27,7 @@ def smooth(t: Array) -> Array:
 
 
 def nearness(
-    lab: Array, samples: Array, tolerance: float, softness: float = 0.5, light_weight: float = 1.0
+    lab: Lab, samples: Array, tolerance: float, softness: float = 0.5, light_weight: float = 1.0
 ) -> Array:
     """1 at the samples' colours, falling to 0 around the tolerance.
 
@@ -62,7 +64,7 @@ def within(values: Array, limits: tuple[float, float], full: tuple[float, float]
     return out
 
 
-def saturation(lab: Array) -> Array:
+def saturation(lab: Lab) -> Array:
     """Saturation 0..100: the part of chroma in a colour's distance from black.
 
     100 C*/sqrt(C*² + L*²), E. Lübbe, *Sättigung im CIELAB-Farbsystem und LSh-Farbsystem*, 2011.

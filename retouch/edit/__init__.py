@@ -1,4 +1,4 @@
-"""Edits: the data, and their JSON form."""
+"""Edits: the data, defined once (`retouch.forms` reads and writes them)."""
 
 from retouch.edit.mask import Mask
 from retouch.edit.model import Edit, Fit, Pass, Touch

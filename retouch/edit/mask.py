@@ -31,8 +31,8 @@ from retouch.edit.values import (
     Switch,
     Way,
 )
-from retouch.face.names import ZONE_NAMES
 from retouch.geometry import Rect
+from retouch.zone_names import ZONE_NAMES
 
 # Whose zone it is: a place of that person's face in pixels of the original, which stays theirs
 # whoever else is found; None: everyone's. A number counts faces by size, the largest first, as
@@ -42,7 +42,7 @@ Face = Point | Count | None
 
 @dataclass(frozen=True)
 class ZoneArea:
-    """A zone of the face analysis (`retouch.face.names.ZONE_NAMES`)."""
+    """A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`)."""
 
     __pydantic_config__ = STRICT
 

@@ -3,7 +3,7 @@
 from retouch.face.analysis import Analysis, Hints, analyse, analyse_file, load, save
 from retouch.face.find import Face
 from retouch.face.marks import Mark, visible
-from retouch.face.names import ALL_SKIN, SKIN_OF_FACE, ZONES, Zone
+from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES, Zone
 
 __all__ = [
     "ALL_SKIN",

@@ -23,7 +23,6 @@ from retouch.face.find import Face, face_in, find_faces
 from retouch.face.iris import Iris
 from retouch.face.marks import Mark, find_marks
 from retouch.face.models import MODELS, Models
-from retouch.face.names import ALL_SKIN
 from retouch.face.pose import Pose
 from retouch.face.scale import Scale, by_hand
 from retouch.face.zones import Layer, combine, find_zones, head_rect
@@ -31,6 +30,7 @@ from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture
+from retouch.zone_names import ALL_SKIN
 
 VERSION = 5
 # A nudged point takes its neighbours along over this part of the face's height.

@@ -6,9 +6,9 @@ import numpy as np
 
 from retouch.colour.lab import to_lab
 from retouch.face.analysis import Analysis
-from retouch.face.names import SKIN_OF_FACE
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
+from retouch.zone_names import SKIN_OF_FACE
 
 # The face is looked at with so many pixels across at most.
 _SIDE = 400

@@ -12,9 +12,9 @@ from retouch.colour.lab import to_lab
 from retouch.colour.likeness import edge_tolerance, nearness
 from retouch.edit.model import Touch
 from retouch.face.analysis import Analysis
-from retouch.face.names import members
 from retouch.geometry import Rect
 from retouch.heal import Footprint
+from retouch.zone_names import members
 
 Array = NDArray[np.float32]
 # Gives the original's encoded pixels of a rectangle as (rows, cols, 3) float32.

@@ -14,9 +14,9 @@ from retouch.edit.mask import Face
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
-from retouch.face.names import ALL_SKIN, TOGETHER, members
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
+from retouch.zone_names import ALL_SKIN, TOGETHER, members
 
 # Without a face, sizes in millimetres are taken at this many pixels each.
 _UNKNOWN_SCALE = 6.0

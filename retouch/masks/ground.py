@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab
 from retouch.colour.lab import to_lab
 from retouch.colour.likeness import nearness, saturation, smooth, within
 from retouch.compiled import compiled
@@ -116,7 +117,7 @@ def _drawn(shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Zones |
     return in_range(to_lab(pyramid.crop(rect, level)), shape)
 
 
-def in_range(lab: Array, shape: RangeArea) -> Array:
+def in_range(lab: Lab, shape: RangeArea) -> Array:
     """How far CIELAB colours (h, w, 3) lie in a range, (h, w) 0..1."""
     out = within(lab[..., 0], shape.light, (0, 100))
     if shape.saturation != (0.0, 100.0):

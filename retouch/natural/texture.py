@@ -12,9 +12,9 @@ from retouch.colour.difference import ciede2000
 from retouch.colour.lab import to_lab
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
-from retouch.face.names import SKIN_OF_FACE
 from retouch.geometry import Rect
 from retouch.render import Renderer
+from retouch.zone_names import SKIN_OF_FACE
 
 Array = NDArray[np.float32]
 

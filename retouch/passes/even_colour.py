@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
@@ -40,7 +41,7 @@ def _sigma(settings: Values) -> float:
     return 0.5 * float(settings["size_mm"]) * px_per_mm(settings)
 
 
-def _evened(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _evened(image: Working, settings: Values, place: Place, scale: float) -> Array:
     hue, saturation, lightness = (part(settings, n) for n in _PULLS)
     return even.evened(
         image, place.rect, _sigma(settings) * place.scale, skin_lab(settings), hue, saturation,
@@ -48,7 +49,7 @@ def _evened(image: Array, settings: Values, place: Place, scale: float) -> Array
     )  # fmt: skip
 
 
-def _enlivened(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _enlivened(image: Working, settings: Values, place: Place, scale: float) -> Array:
     lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
     return even.enlivened(place.own(image), skin_lab(settings), lips, part(settings, "amount"))
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from retouch.colour.arrays import Working
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import px_per_mm
@@ -33,7 +34,7 @@ def on_skin(
     `PassKind`.
     """
 
-    def pixels(image: Array, values: Values, place: Place) -> Array:
+    def pixels(image: Working, values: Values, place: Place) -> Array:
         if not any(values[n] for n in acts):
             return place.own(image)
         return make(image, values, place, px_per_mm(values) * place.scale)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
@@ -25,7 +26,7 @@ _SETTINGS = (
 )  # fmt: skip
 
 
-def _shifted(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _shifted(image: Working, settings: Values, place: Place, scale: float) -> Array:
     colour = np.array([float(settings[f"from_{c}"]) for c in "lab"], np.float32)
     return alike.shifted(
         image, place.rect, scale, skin_lab(settings), colour, float(settings["tolerance"]),

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from retouch.colour.arrays import Working
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED, px_per_mm
@@ -57,7 +58,7 @@ def reach(settings: Values) -> int:
     return max(math.ceil(sum(reach_of(s) for s in sigmas)), grain)
 
 
-def pixels(image: Array, settings: Values, place: Place) -> Array:
+def pixels(image: Working, settings: Values, place: Place) -> Array:
     amounts = [float(settings[b]) / 100 for b in ("fine", "middle", "broad")]
     if settings["keep_texture"]:
         amounts[0] = 0.0

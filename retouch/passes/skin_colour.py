@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
@@ -35,7 +36,7 @@ _SHADOWS = (
 )  # fmt: skip
 
 
-def _less_red(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _less_red(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return redness.less_red(
         image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
         float(settings["tolerance"]), part(settings, "floor"), float(settings["size_mm"]),
@@ -43,14 +44,14 @@ def _less_red(image: Array, settings: Values, place: Place, scale: float) -> Arr
     )  # fmt: skip
 
 
-def _less_shine(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _less_shine(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return light.less_shine(
         image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
         float(settings["threshold"]), inner=place.inner,
     )  # fmt: skip
 
 
-def _lifted(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _lifted(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return light.lifted(
         image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
         float(settings["least"]), inner=place.inner, cast=part(settings, "cast"),

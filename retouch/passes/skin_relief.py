@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED, part, px_per_mm
@@ -38,21 +39,21 @@ def _of(settings: Values, name: str) -> float:
     return float(settings[name])
 
 
-def _softened(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _softened(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return lines.softened(
         image, place.rect, scale, part(settings, "amount"), _of(settings, "width_mm"),
         _of(settings, "least"), inner=place.inner,
     )  # fmt: skip
 
 
-def _concealed(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _concealed(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return blemish.concealed(
         image, place.rect, scale, part(settings, "amount"), _of(settings, "size_mm"),
         _of(settings, "variety"), inner=place.inner,
     )  # fmt: skip
 
 
-def _levelled(image: Array, settings: Values, place: Place, scale: float) -> Array:
+def _levelled(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return blemish.levelled(
         image, place.rect, scale, part(settings, "amount"), _of(settings, "size_mm"),
         contrast_of(part(settings, "guard")), inner=place.inner,

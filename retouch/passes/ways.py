@@ -44,7 +44,7 @@ class Place:
         """What a pass has to give."""
         return self.inner or self.rect
 
-    def own(self, image: Array) -> Array:
+    def own(self, image: Working) -> Array:
         """The wanted part of an array over ``rect``."""
         return np.ascontiguousarray(image[self.wanted.within(self.rect)])
 

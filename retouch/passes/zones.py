@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from retouch.face.names import ZONE_NAMES
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Guide
+from retouch.zone_names import ZONE_NAMES
 
 TOUCH = (
     Setting("zone", "Zone", "The zone that is corrected.", type="choice", default="skin",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.blend import blend
 from retouch.colour.curve import lean, look_up
 from retouch.compiled import compiled
@@ -27,7 +28,7 @@ def blended(mode: str, below: Array, above: Array) -> Array:
 
 
 def mix_into(
-    image: Array, here: tuple[slice, slice], above: Array, mode: str, share: Array | float
+    image: Working, here: tuple[slice, slice], above: Array, mode: str, share: Array | float
 ) -> None:
     """Lay so much of what is above over a part of an image (h, w, 3), in place, in a blend mode."""
     rows, cols = here
@@ -52,7 +53,9 @@ def mix_into(
         at_once(mix, edges(0, h, 2 * CORES))
 
 
-def bend_into(image: Array, here: tuple[slice, slice], table: Array, share: Array | float) -> None:
+def bend_into(
+    image: Working, here: tuple[slice, slice], table: Array, share: Array | float
+) -> None:
     """Take a part of an image (h, w, 3) so far along a curve (`retouch.colour.curve`), in place."""
     part = image[here]
     h, w = part.shape[:2]
@@ -77,7 +80,7 @@ def bend_into(image: Array, here: tuple[slice, slice], table: Array, share: Arra
         at_once(bend, edges(0, h, 2 * CORES))
 
 
-def add_into(image: Array, change: Array, top: int, left: int, share: Array | float) -> None:
+def add_into(image: Working, change: Array, top: int, left: int, share: Array | float) -> None:
     """Add a change (h, w, 3) to an image in place, its corner at a row and column, as far as the
     image goes; ``share`` (H, W, 1) lies on the image."""
     if isinstance(share, float):
@@ -87,7 +90,7 @@ def add_into(image: Array, change: Array, top: int, left: int, share: Array | fl
 
 
 @compiled
-def _add(image: Array, change: Array, top: int, left: int, share: np.float32) -> None:
+def _add(image: Working, change: Array, top: int, left: int, share: np.float32) -> None:
     h, w = change.shape[:2]
     for i in range(max(0, -top), min(h, image.shape[0] - top)):
         for j in range(max(0, -left), min(w, image.shape[1] - left)):
@@ -96,7 +99,7 @@ def _add(image: Array, change: Array, top: int, left: int, share: np.float32) ->
 
 
 @compiled
-def _add_shared(image: Array, change: Array, top: int, left: int, share: Array) -> None:
+def _add_shared(image: Working, change: Array, top: int, left: int, share: Array) -> None:
     h, w = change.shape[:2]
     for i in range(max(0, -top), min(h, image.shape[0] - top)):
         for j in range(max(0, -left), min(w, image.shape[1] - left)):
@@ -106,7 +109,7 @@ def _add_shared(image: Array, change: Array, top: int, left: int, share: Array) 
 
 
 @compiled
-def _lay_over(image: Array, top: int, left: int, above: Array, share: Array) -> None:
+def _lay_over(image: Working, top: int, left: int, above: Array, share: Array) -> None:
     """``image + (above - image) * share`` in place, from a corner of the image on."""
     h, w = share.shape
     for i in range(h):

@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.curve import looked_up
 from retouch.edit.mask import ZoneArea
 from retouch.edit.model import Edit
@@ -191,7 +192,7 @@ class Plan:
 
     def _apply_all(
         self,
-        image: Array,
+        image: Working,
         start: int,
         count: int,
         rects: list[Rect],
@@ -215,7 +216,7 @@ class Plan:
     def _apply(
         self,
         i: int,
-        image: Array,
+        image: Working,
         whole: Rect,
         rects: list[Rect],
         level: int,
@@ -272,7 +273,7 @@ class Plan:
     def _touch(
         self,
         i: int,
-        image: Array,
+        image: Working,
         out: Rect,
         level: int,
         share: Array | float,
@@ -297,7 +298,7 @@ class Plan:
         )
 
     def _made(
-        self, i: int, image: Array, whole: Rect, rect: Rect, inner: Rect, level: int
+        self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int
     ) -> Array:
         """What a pass without touches makes of ``inner``, without its mask, strength and blending.
 

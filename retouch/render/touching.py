@@ -7,6 +7,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.geometry import Rect
 from retouch.picture.pyramid import reduce
 from retouch.processors import at_once
@@ -83,7 +84,7 @@ class Touching:
                 changes.get(TouchKey(rests.key(k, m), 0), lambda k=k, m=m: self._make(k, m))  # type: ignore[misc]
         return changes.get(key, lambda: self._make(i, j))
 
-    def make_at_once(self, i: int, missing: list[int], image: Array, rect: Rect) -> None:
+    def make_at_once(self, i: int, missing: list[int], image: Working, rect: Rect) -> None:
         """Have those of some touches made, on all cores, that look at no more than is here."""
         within = [j for j in missing if self._reads_within(i, j, rect)]
         if not within:
@@ -96,7 +97,7 @@ class Touching:
         self,
         i: int,
         upto: int,
-        image: Array,
+        image: Working,
         rect: Rect,
         level: int,
         share: Array | float = 1.0,

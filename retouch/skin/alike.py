@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.colour.likeness import nearness
 from retouch.geometry import Rect
@@ -18,7 +19,7 @@ _FIELD_MM, _LIGHT = 0.6, 0.4
 
 
 def shifted(
-    image: Array,
+    image: Working,
     rect: Rect,
     px_per_mm: float,
     skin: Array,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
@@ -25,7 +26,7 @@ _WIDTH, _MOST = 1.5, 14.0
 
 
 def concealed(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, variety: float,
+    image: Working, rect: Rect, px_per_mm: float, amount: float, size_mm: float, variety: float,
     inner: Rect | None = None,
 ) -> Array:  # fmt: skip
     """The image with spots that are darker or redder than around brought nearer to the skin.
@@ -82,7 +83,7 @@ def _fainter(field: Array, around: Array, amount: np.float32, variety: np.float3
 
 
 def levelled(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, size_mm: float, contrast: float,
+    image: Working, rect: Rect, px_per_mm: float, amount: float, size_mm: float, contrast: float,
     inner: Rect | None = None,
 ) -> Array:  # fmt: skip
     """The image with small light and dark evened: what a brush would dodge and burn.

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import from_lab, to_lab
 from retouch.compiled import compiled
 
@@ -20,7 +21,7 @@ SHADE, LIT = 0.35, 1.15
 LIGHT_SKIN = 70.0
 
 
-def moved(image: Array, change: Array, lab: Array | None = None) -> Array:
+def moved(image: Working, change: Array, lab: Lab | None = None) -> Array:
     """The image with its colours moved by ``change`` in CIELAB; ``lab``: what they are, if known.
 
     What is added is the difference of two conversions, so a pixel whose change is 0 stays exactly
@@ -56,7 +57,7 @@ def _moving(change: Array) -> NDArray[np.int64]:
 
 
 @compiled
-def _added(image: Array, after: Array, before: Array) -> Array:
+def _added(image: Working, after: Array, before: Array) -> Array:
     h, w, _ = image.shape
     out = np.empty((h, w, 3), np.float32)
     zero, one = np.float32(0), np.float32(1)
@@ -95,6 +96,6 @@ def smooth(t: Array) -> Array:
     return np.asarray(t * t * (3 - 2 * t), np.float32)
 
 
-def chroma(lab: Array) -> Array:
+def chroma(lab: Lab) -> Array:
     """C*, (h, w)."""
     return np.asarray(np.hypot(lab[..., 1], lab[..., 2]), np.float32)

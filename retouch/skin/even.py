@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
 from retouch.skin.colour import chroma, moved
@@ -14,7 +15,7 @@ Array = NDArray[np.float32]
 
 
 def evened(
-    image: Array,
+    image: Working,
     rect: Rect,
     sigma: float,
     target: Array,
@@ -65,7 +66,7 @@ def evened(
     return moved(own, np.asarray(change, np.float32))
 
 
-def enlivened(image: Array, skin: Array, lips: Array, amount: float) -> Array:
+def enlivened(image: Working, skin: Array, lips: Array, amount: float) -> Array:
     """The image with a part of the way from the skin's to the lips' colour added, a* and b* only.
 
     Lightness, and with it texture, stays. ``amount`` 0..1.

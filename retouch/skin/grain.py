@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.smooth import reach_of, soft
@@ -59,7 +60,7 @@ def _strength(sigma: float) -> float:
     return float(_shaped(_noise(0, 0, 256, 256, 0), sigma).std())
 
 
-def fresh_grain(image: Array, rect: Rect, level: int, sigma: float, seed: int) -> Array:
+def fresh_grain(image: Working, rect: Rect, level: int, sigma: float, seed: int) -> Array:
     """Texture to be added, (h, w): as much as the fine band lacks beside that around.
 
     Parameters

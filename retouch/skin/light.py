@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
@@ -34,7 +35,7 @@ _DARKEST_SKIN, _SURELY = 0.5, 0.25
 _COARSE = 8
 
 
-def shine(lab: Array, skin: Array, threshold: float) -> Array:
+def shine(lab: Lab, skin: Array, threshold: float) -> Array:
     """How much of each place is a highlight, (h, w) 0..1.
 
     A highlight adds the light's own colour to the skin's, so it is lighter and less saturated
@@ -48,7 +49,7 @@ def shine(lab: Array, skin: Array, threshold: float) -> Array:
 
 
 @compiled
-def _glossy(lab: Array, light: np.float32, per_chroma: np.float32) -> Array:
+def _glossy(lab: Lab, light: np.float32, per_chroma: np.float32) -> Array:
     h, w, _ = lab.shape
     out = np.empty((h, w), np.float32)
     zero, one = np.float32(0), np.float32(1)
@@ -64,7 +65,7 @@ def _glossy(lab: Array, light: np.float32, per_chroma: np.float32) -> Array:
 
 
 def less_shine(
-    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, threshold: float,
+    image: Working, rect: Rect, px_per_mm: float, skin: Array, amount: float, threshold: float,
     inner: Rect | None = None,
 ) -> Array:  # fmt: skip
     """The image with highlights darkened towards the skin around and given its colour back.
@@ -90,7 +91,7 @@ def less_shine(
     return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
 
 
-def _skin_like(lab: Array, skin: Array) -> Array:
+def _skin_like(lab: Lab, skin: Array) -> Array:
     """How much each colour is light enough for the person's skin, (h, w) 0..1."""
     return smooth((lab[..., 0] / max(float(skin[0]), 1.0) - _DARKEST_SKIN) / _SURELY)
 
@@ -119,7 +120,7 @@ def _dulled(field: Array, bright: Array, around: Array, amount: np.float32) -> A
 
 
 def lifted(
-    image: Array, rect: Rect, px_per_mm: float, skin: Array, amount: float, least: float,
+    image: Working, rect: Rect, px_per_mm: float, skin: Array, amount: float, least: float,
     inner: Rect | None = None, cast: float = 0.0,
 ) -> Array:  # fmt: skip
     """The image with dark places lifted towards the skin around, and their cast taken back.

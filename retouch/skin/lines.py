@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
@@ -65,7 +66,7 @@ def _found(light: Array, rect: Rect, width: float, least: float) -> tuple[Array,
 
 
 def softened(
-    image: Array, rect: Rect, px_per_mm: float, amount: float, width_mm: float, least: float,
+    image: Working, rect: Rect, px_per_mm: float, amount: float, width_mm: float, least: float,
     inner: Rect | None = None,
 ) -> Array:  # fmt: skip
     """The image with its lines brought nearer to the skin at their sides.

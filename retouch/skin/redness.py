@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
@@ -44,7 +45,7 @@ _CLOSE, _SAME = 0.35, 0.5
 _LEAST_SIGMA = 0.3
 
 
-def erythema(lab: Array, skin: Array) -> Array:
+def erythema(lab: Lab, skin: Array) -> Array:
     """How much redder than the person's skin each colour is, in units of a*.
 
     a* as the measure of erythema: the CIE L*a*b* a* of skin rises in proportion to the
@@ -56,7 +57,7 @@ def erythema(lab: Array, skin: Array) -> Array:
 
 
 def less_red(
-    image: Array,
+    image: Working,
     rect: Rect,
     px_per_mm: float,
     skin: Array,
@@ -155,7 +156,7 @@ _SIGMA_OF_SIZE = 0.5
 
 @compiled
 def _taken_back(
-    lab: Array, field: Array, skin: Array, amount: float, tolerance: float, width: float,
+    lab: Lab, field: Array, skin: Array, amount: float, tolerance: float, width: float,
     floor: float, lift: float,
 ) -> Array:  # fmt: skip
     """The change of each pixel in CIELAB: towards the person's hue, and up by what blood took."""

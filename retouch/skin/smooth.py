@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.arrays import Working
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 
@@ -47,7 +48,7 @@ def contrast_of(guard: float) -> float:
     return float(_WEAK * (_STRONG / _WEAK) ** guard)
 
 
-def reduced(image: Array, rect: Rect, factor: int) -> tuple[Array, Rect]:
+def reduced(image: Working, rect: Rect, factor: int) -> tuple[Array, Rect]:
     """Means over the cells of the picture's grid, and the cells' rectangle.
 
     Cells that ``rect`` cuts are means of what is known of them.
@@ -84,7 +85,7 @@ def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:
     return out.reshape(rect.height, rect.width, *values.shape[2:])
 
 
-def soft(image: Array, rect: Rect, sigma: float, inner: Rect | None = None) -> Array:
+def soft(image: Working, rect: Rect, sigma: float, inner: Rect | None = None) -> Array:
     """A Gaussian blur of an array that covers ``rect``; wide ones on the reduced grid.
 
     Only the part ``inner`` of it is given back, if that is named.
@@ -145,7 +146,7 @@ def places_near(
 
 
 def edge_aware(
-    image: Array, rect: Rect, sigma: float, contrast: float, inner: Rect | None = None
+    image: Working, rect: Rect, sigma: float, contrast: float, inner: Rect | None = None
 ) -> Array:
     """A picture smoothed over ``sigma`` pixels where its contrast is below ``contrast``.
 
@@ -186,7 +187,7 @@ def edge_aware(
 
 
 @compiled
-def _line(image: Array, slope: Array, offset: Array) -> Array:
+def _line(image: Working, slope: Array, offset: Array) -> Array:
     """``slope`` times the image's lightness plus ``offset``."""
     h, w, _ = image.shape
     out = np.empty((h, w, 3), np.float32)
@@ -200,7 +201,7 @@ def _line(image: Array, slope: Array, offset: Array) -> Array:
 
 
 @compiled
-def with_band(image: Array, upper: Array, lower: Array, amount: np.float32) -> Array:
+def with_band(image: Working, upper: Array, lower: Array, amount: np.float32) -> Array:
     """``image + amount * (upper - lower)``, each (h, w, 3)."""
     h, w, _ = image.shape
     out = np.empty((h, w, 3), np.float32)
@@ -211,6 +212,6 @@ def with_band(image: Array, upper: Array, lower: Array, amount: np.float32) -> A
     return out
 
 
-def _light(image: Array) -> Array:
+def _light(image: Working) -> Array:
     """Lightness as the guide: the mean of green, twice, red and blue."""
     return np.asarray(0.25 * image[..., 0] + 0.5 * image[..., 1] + 0.25 * image[..., 2], np.float32)

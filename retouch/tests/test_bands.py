@@ -13,7 +13,7 @@ from scipy import ndimage
 from retouch.bands import BANDS, LIMITS_MM, PARTS, Sizes, band, split
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads
+from retouch.forms.form import dumps, loads
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, propose_source

@@ -8,7 +8,7 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads
+from retouch.forms.form import dumps, loads
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.copying import clone, coverage

@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 
 from retouch.colour.blend import MODES
 from retouch.edit import Edit, Fit, Mask, Pass, Touch
-from retouch.edit.form import dumps, from_data, loads, schema
 from retouch.edit.mask import (
     GradientArea,
     MaskStroke,
@@ -22,9 +21,10 @@ from retouch.edit.mask import (
     ZoneArea,
 )
 from retouch.errors import EditError
-from retouch.face.names import ZONE_NAMES
+from retouch.forms.form import dumps, from_data, loads, schema
 from retouch.passes import registry
 from retouch.tests.areas import area
+from retouch.zone_names import ZONE_NAMES
 
 PUBLISHED = Path(__file__).resolve().parents[2] / "docs" / "formats" / "edit.schema.json"
 

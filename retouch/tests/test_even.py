@@ -12,7 +12,7 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from benchmarks import scoring
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit
-from retouch.edit.form import from_data
+from retouch.forms.form import from_data
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer

@@ -11,9 +11,9 @@ from skimage.color import rgb2lab
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit
-from retouch.edit.form import from_data
 from retouch.face import Analysis
 from retouch.face.zones import Layer
+from retouch.forms.form import from_data
 from retouch.geometry import Rect
 from retouch.natural import readings
 from retouch.passes import registry

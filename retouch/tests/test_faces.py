@@ -20,9 +20,9 @@ from retouch.face.analysis import displayed
 from retouch.face.find import find_faces
 from retouch.face.iris import refine
 from retouch.face.models import MODELS
-from retouch.face.names import ZONE_NAMES, members
 from retouch.geometry import Rect
 from retouch.picture import Picture, read
+from retouch.zone_names import ZONE_NAMES, members
 
 DATA = Path(__file__).parent / "data"
 

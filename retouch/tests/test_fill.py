@@ -11,10 +11,10 @@ from scipy.sparse.linalg import spsolve
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads
 from retouch.errors import Cancelled, EditError
 from retouch.fill import fill, match, poisson
 from retouch.fill.removed import like_removed
+from retouch.forms.form import dumps, loads
 from retouch.picture import Picture, Pyramid
 from retouch.progress import listening
 from retouch.render import Renderer

@@ -9,9 +9,9 @@ from typing import Any, cast
 import numpy as np
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data
 from retouch.edit.mask import ZoneArea
 from retouch.face import Analysis, Mark
+from retouch.forms.form import from_data
 from retouch.geometry import Rect
 from retouch.masks.painted import share
 from retouch.passes import registry

@@ -8,8 +8,8 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads, schema
 from retouch.errors import EditError
+from retouch.forms.form import dumps, loads, schema
 from retouch.geometry import Rect
 from retouch.memory import Memory
 from retouch.passes import registry

@@ -9,9 +9,9 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, from_data, loads
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
 from retouch.errors import EditError
+from retouch.forms.form import dumps, from_data, loads
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.picture import Picture, Pyramid

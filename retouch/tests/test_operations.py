@@ -10,12 +10,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from retouch.edit import Edit, Pass
-from retouch.edit.form import dumps, from_data, loads, to_data
 from retouch.edit.mask import ZoneArea
-from retouch.edit.opening import opened
 from retouch.edit.values import MOST_PASSES
 from retouch.errors import EditError
 from retouch.face.analysis import Analysis
+from retouch.forms.form import dumps, from_data, loads, to_data
+from retouch.forms.opening import opened
 from retouch.passes import registry
 from retouch.tests.benches import BOXES, People, bench
 from retouch.work import (

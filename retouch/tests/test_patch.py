@@ -9,8 +9,8 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, from_data, loads
 from retouch.errors import EditError
+from retouch.forms.form import dumps, from_data, loads
 from retouch.geometry import Rect
 from retouch.heal import outline
 from retouch.picture import Picture, Pyramid

@@ -17,8 +17,8 @@ from retouch.colour.depth import to_float, to_integers
 from retouch.colour.difference import ciede2000
 from retouch.colour.transfer import to_encoded, to_linear
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import from_data, to_data
 from retouch.errors import Cancelled
+from retouch.forms.form import from_data, to_data
 from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, changed_region, propose_source, render_view

@@ -5,8 +5,8 @@ from __future__ import annotations
 import unittest
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data, to_data
 from retouch.edit.mask import ZoneArea
+from retouch.forms.form import from_data, to_data
 from retouch.tests.benches import BOXES, SPOTS, People, bench
 from retouch.work import Bench, Refused, perform
 from retouch.work.bench import find_pass

@@ -10,9 +10,9 @@ from scipy import ndimage
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import dumps, loads
 from retouch.face import landmarks as lm
 from retouch.face.mirror import mirrored_place
+from retouch.forms.form import dumps, loads
 from retouch.geometry import Rect
 from retouch.heal.turned import Turn, turned
 from retouch.picture import Picture, Pyramid

@@ -12,8 +12,8 @@ from dataclasses import replace
 from typing import Any
 
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import parsed, pass_from_data, plain, touch_from_data
 from retouch.edit.mask import MaskStroke
+from retouch.forms.form import parsed, pass_from_data, plain, touch_from_data
 from retouch.passes import registry
 
 Change = dict[str, Any]

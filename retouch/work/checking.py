@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import check_ids, completed, completed_touch, parsed, plain
 from retouch.edit.mask import MaskStroke
 from retouch.edit.values import MOST_PASSES, MOST_STROKES, MOST_TOUCHES
 from retouch.errors import EditError
+from retouch.forms.form import check_ids, completed, completed_touch, parsed, plain
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.work.bench import Refused

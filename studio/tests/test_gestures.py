@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from django.db import connection
 
-from retouch.edit.form import from_data
+from retouch.forms.form import from_data
 from retouch.work import changes
 from studio.portraits.models import HistoryEntry, Pass, Portrait, Touch
 from studio.portraits.services import desk, rows

@@ -5,7 +5,7 @@ from __future__ import annotations
 from unittest.mock import patch
 
 from retouch.edit import Edit
-from retouch.edit.form import to_data
+from retouch.forms.form import to_data
 from studio.portraits.models import Job
 from studio.portraits.services import analysing, delivering, jobs
 from studio.tests.base import StudioTest

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from retouch.cli import main
-from retouch.edit.form import schema
+from retouch.forms.form import schema
 from retouch.passes import registry
 from retouch.passes.registry import PassKind
 from retouch.passes.settings import Setting

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from retouch.edit.form import from_data
+from retouch.forms.form import from_data
 from studio.portraits.models import HistoryEntry, MaskStroke
 from studio.portraits.services import desk
 from studio.tests.base import SPOTS, StudioTest

@@ -14,7 +14,7 @@ import numpy as np
 
 from retouch.cli import main
 from retouch.edit import Edit
-from retouch.edit.form import from_data, to_data
+from retouch.forms.form import from_data, to_data
 from retouch.passes import registry
 from retouch.picture import read
 from retouch.work import Bench, perform

@@ -12,7 +12,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from retouch.edit import Edit
-from retouch.edit.form import parsed
+from retouch.forms.form import parsed
 from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of

@@ -8,9 +8,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from retouch.edit import Edit, Mask
-from retouch.edit.form import completed
 from retouch.edit.mask import Area, MaskStroke
 from retouch.edit.values import MOST_AREAS, MOST_PX, STRICT, Ident, Number, Pixels, Switch
+from retouch.forms.form import completed
 from retouch.work.bench import Bench, Result, find_pass, with_pass
 
 

@@ -9,7 +9,6 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from retouch.edit import Edit, Mask, Pass
-from retouch.edit.form import completed
 from retouch.edit.mask import Area, Face
 from retouch.edit.values import (
     MOST_AREAS,
@@ -24,6 +23,7 @@ from retouch.edit.values import (
     Whole,
 )
 from retouch.errors import EditError
+from retouch.forms.form import completed
 from retouch.passes import registry
 from retouch.passes.registry import STAGE_TITLES, Stage
 from retouch.work.bench import (

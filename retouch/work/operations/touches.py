@@ -10,7 +10,6 @@ from pydantic import Field
 
 from retouch.bands import TITLES as BAND_TITLES
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.form import completed_touch
 from retouch.edit.values import (
     MOST_SPARED,
     STRICT,
@@ -23,6 +22,7 @@ from retouch.edit.values import (
     Value,
 )
 from retouch.errors import EditError
+from retouch.forms.form import completed_touch
 from retouch.passes import registry
 from retouch.work.bench import (
     Bench,

@@ -10,8 +10,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from retouch.edit import Pass
-from retouch.edit.form import to_data
 from retouch.edit.model import PassHead
+from retouch.forms.form import to_data
 from studio.portraits.api.edit_schemas import PassOut
 from studio.portraits.api.library import portrait_out
 from studio.portraits.api.schemas import (

@@ -7,8 +7,8 @@ from dataclasses import asdict
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from retouch.face.names import ZONES
 from retouch.work.marks import decided
+from retouch.zone_names import ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,

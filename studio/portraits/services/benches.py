@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data
+from retouch.forms.form import from_data
 from retouch.render import Renderer
 from retouch.work import Bench, Other
 from studio.errors import Problem

@@ -18,8 +18,8 @@ from typing import Any, Literal
 from django.conf import settings
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data, to_data
 from retouch.errors import Cancelled, RetouchError
+from retouch.forms.form import from_data, to_data
 from retouch.picture import Output, write
 from retouch.picture.write import SUFFIX
 from retouch.render import in_srgb, render_whole, resized

@@ -11,10 +11,10 @@ import numpy as np
 from retouch.edit import Edit
 from retouch.face import Analysis
 from retouch.face.corrected import zone_mask
-from retouch.face.names import TOGETHER_TITLES, ZONE_NAMES, ZONES
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
 from retouch.passes import registry
+from retouch.zone_names import TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk

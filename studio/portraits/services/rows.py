@@ -8,7 +8,7 @@ from typing import Any
 from retouch.edit import Edit
 from retouch.edit import Pass as EditPass
 from retouch.edit import Touch as EditTouch
-from retouch.edit.opening import Opened, opened
+from retouch.forms.opening import Opened, opened
 from studio.portraits.models import MaskStroke, Pass, Portrait, Touch
 
 # Rows hold the fields of the edit's own classes, but for ids and for what has rows of its own.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from retouch.edit import Edit
-from retouch.edit.form import from_data, to_data
+from retouch.forms.form import from_data, to_data
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
 from studio.portraits.services import desk

@@ -9,7 +9,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from retouch.edit.form import schema
+from retouch.forms.form import schema
 from studio.api import api
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from retouch.edit.form import pass_from_data, touch_from_data
 from retouch.edit.model import Edit, Pass, Touch
 from retouch.edit.values import LONGEST_NAME
 from retouch.errors import EditError
+from retouch.forms.form import pass_from_data, touch_from_data
 from retouch.passes import registry
 
 

@@ -12,9 +12,9 @@ from pydantic import TypeAdapter, ValidationError
 
 from retouch.edit.mask import GradientArea, Ground, MaskStroke, RangeArea
 from retouch.edit.model import VERSION, Edit, Fit, Pass, Touch
-from retouch.edit.upgrade import upgraded, upgraded_pass
-from retouch.edit.words import refusal
 from retouch.errors import EditError
+from retouch.forms.upgrade import upgraded, upgraded_pass
+from retouch.forms.words import refusal
 from retouch.passes import registry
 from retouch.passes.settings import Setting, check_all
 
