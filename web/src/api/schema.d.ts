@@ -1183,7 +1183,7 @@ export interface components {
         };
         /**
          * ZoneArea
-         * @description A zone of the face analysis (`retouch.face.names.ZONE_NAMES`).
+         * @description A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`).
          */
         ZoneArea: {
             /**
