@@ -1,6 +1,6 @@
 import sys
 
-from retouch.cli import main
+from retouch.cli.render import main
 
 if __name__ == "__main__":
     sys.exit(main())

@@ -172,11 +172,11 @@ class Part(Generic[V]):
         self.used -= old.nbytes
 
 
-# Where nobody says otherwise the whole process shares this memory; whoever starts the process sets
-# its budget.
-_shared = Memory(1024 * 1024 * 1024)
+# Of a memory that nobody gave another budget.
+USUAL_BUDGET = 1024 * 1024 * 1024
+_shared = Memory(USUAL_BUDGET)
 
 
 def shared() -> Memory:
-    """The memory of this process."""
+    """The memory of this process; whoever starts the process sets its budget."""
     return _shared

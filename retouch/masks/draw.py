@@ -13,7 +13,7 @@ from retouch.edit.mask import Area, Mask, MaskStroke, OutlineArea, ZoneArea
 from retouch.geometry import Rect, union_all
 from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
-from retouch.memory import Memory, Part, shared
+from retouch.memory import USUAL_BUDGET, Memory, Part
 from retouch.picture import Pyramid
 from retouch.processors import CORES, at_once, edges
 
@@ -65,7 +65,7 @@ class Masks:
     """Draws masks of one picture; safe to use from several threads."""
 
     def __init__(self, pyramid: Pyramid, memory: Memory | None = None) -> None:
-        memory = memory if memory is not None else shared()
+        memory = memory if memory is not None else Memory(USUAL_BUDGET)
         self.pyramid = pyramid
         self._digest = pyramid.picture.digest
         self._covers: Part[_Kept] = memory.part("masks", _SHARE)

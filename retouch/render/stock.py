@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.geometry import Rect
 from retouch.masks import Masks
-from retouch.memory import Memory, Part, shared
+from retouch.memory import USUAL_BUDGET, Memory, Part
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
@@ -103,7 +103,7 @@ class Stock:
     pyramid : Pyramid
         The original.
     memory : Memory, optional
-        The process's own if none is given; keys contain the picture's fingerprint.
+        One of its own if none is given; keys contain the picture's fingerprint.
     shelf : Shelf, optional
         Where changes of slow kinds are kept.
     """
@@ -117,7 +117,7 @@ class Stock:
         # Whether values may lie beyond 0..1 (`retouch.colour.space`).
         self.wide = pyramid.picture.space.wide
         self.shelf = shelf
-        memory = memory if memory is not None else shared()
+        memory = memory if memory is not None else Memory(USUAL_BUDGET)
         self.masks = Masks(pyramid, memory)
         self.changes: Part[Patch] = memory.part("changes")
         # Pictures below a pass that is being changed, for a few views.

@@ -11,6 +11,7 @@ from retouch.edit.mask import Face
 from retouch.errors import EditError
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
+from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.picture import Pyramid
 from retouch.render import Renderer
@@ -77,13 +78,13 @@ class Bench:
         return number
 
 
-def bench_for(pyramid: Pyramid, analysis: Analysis | None) -> Bench:
+def bench_for(pyramid: Pyramid, analysis: Analysis | None, memory: Memory | None = None) -> Bench:
     """The bench of a picture and what is known of its faces; None: not known."""
 
     def zones(edit: Edit) -> FaceZones | None:
         return FaceZones(analysis, edit, pyramid) if analysis is not None else None
 
-    return Bench(Renderer(pyramid, zones=zones), analysis)
+    return Bench(Renderer(pyramid, memory, zones=zones), analysis)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from retouch.cli import main
+from retouch.cli.render import main
 from retouch.forms.form import schema
 from retouch.passes import registry
 from retouch.passes.registry import PassKind

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from retouch.cli import main
+from retouch.cli.render import main
 from retouch.edit import Edit
 from retouch.forms.form import from_data, to_data
 from retouch.passes import registry

@@ -15,6 +15,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from retouch.errors import PictureError
+from retouch.memory import shared
 from retouch.picture import Pyramid, read
 from retouch.picture import profile as profiles
 from retouch.picture.read import MOST_BYTES
@@ -66,7 +67,7 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
         portrait.width, portrait.height = picture.width, picture.height
         portrait.bits, portrait.format = picture.bits, picture.format
         portrait.profile = profiles.name(picture.icc)[:200]
-        thumbnails.make_before(portrait, Renderer(Pyramid(picture)))
+        thumbnails.make_before(portrait, Renderer(Pyramid(picture), shared()))
         with transaction.atomic():
             portrait.save(force_insert=True)
     except BaseException as error:

@@ -15,6 +15,7 @@ from retouch.errors import EditError, FacesMissing, RetouchError
 from retouch.face import Analysis, analyse, load, save
 from retouch.forms.form import completed_touch, dumps, loads, schema
 from retouch.heal.order import outside_in
+from retouch.memory import shared
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write
 from retouch.render import in_srgb, render_whole, resized
@@ -113,7 +114,7 @@ def _run(options: argparse.Namespace) -> None:
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
     pyramid = Pyramid(read(options.photo))
     analysis = _faces(options, edit, pyramid.picture)
-    bench = bench_for(pyramid, analysis)
+    bench = bench_for(pyramid, analysis, shared())
     if options.save_faces and analysis is not None:
         save(analysis, Path(options.save_faces))
     edit = with_sources(bench, edit)

@@ -1,0 +1,1 @@
+"""The commands, without the web application and without a database."""
