@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 import time
 from collections.abc import Sequence
@@ -107,16 +108,14 @@ def main(argv: Sequence[str] | None = None) -> int:
     for photo in options.photos:
         try:
             one = _look(photo)
-            described = described_as_data(one, options.sensitivity)
-            print(
-                json.dumps(described) if options.json else described_in_words(described), flush=True
-            )
             if options.overlay:
                 pixels = overlay(one, options.sensitivity)
                 _write(Path(options.overlay) / f"{Path(photo).stem}.jpg", pixels)
             if options.zones:
                 folder = Path(options.zones)
                 _write_zones(one, folder / Path(photo).stem if len(options.photos) > 1 else folder)
+            described = described_as_data(one, options.sensitivity)
+            _tell(json.dumps(described) if options.json else described_in_words(described))
         except RetouchError as error:
             print(f"faces: {photo}: {error}", file=sys.stderr)
             status = EXIT_BAD_INPUT
@@ -124,6 +123,14 @@ def main(argv: Sequence[str] | None = None) -> int:
             print(f"faces: {photo}: There is not enough memory for this picture.", file=sys.stderr)
             status = EXIT_BAD_INPUT
     return status
+
+
+def _tell(text: str) -> None:
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:
+        # Whoever read has read enough; the files are still written.
+        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115  # to the end
 
 
 def _check(options: argparse.Namespace) -> None:
