@@ -110,7 +110,10 @@ def _compare(page: Page, url: str) -> None:
     page.get_by_role("button", name="Mask everywhere").click()
     page.get_by_role("button", name="Area", exact=True).click()
     page.get_by_role("button", name="Zone of the face", exact=True).click()
+    # The card grows when the area has come.
+    expect(page.get_by_role("button", name="Remove the area")).to_be_visible()
     page.get_by_role("button", name="Tint", exact=True).click()
+    expect(page.get_by_role("button", name="Tint", pressed=True)).to_be_visible()
     page.mouse.move(640, 700)
     page.wait_for_timeout(2500)
     page.screenshot(path=SHOTS / "mask.png")

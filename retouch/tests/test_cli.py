@@ -14,6 +14,7 @@ import numpy as np
 from benchmarks import scoring
 from retouch.colour.depth import to_float
 from retouch.picture import read
+from retouch.work.ready import ROUTINES
 
 ROOT = Path(__file__).resolve().parents[2]
 PHOTO = ROOT / "demo" / "portraits" / "eli.jpg"
@@ -69,6 +70,7 @@ class CommandLine(unittest.TestCase):
             ((text, "--out", out), 1, "isn't a picture"),
             ((self.folder / "none.jpg", "--out", out), 1, "no file"),
             ((PHOTO, "--edit", bad_edit, "--out", out), 1, "magic"),
+            ((PHOTO, "--routine", "magic", "--out", out), 1, "light, everyday, strong"),
             ((PHOTO, "--heal=1,2", "--out", out), 1, "X,Y,R"),
             ((PHOTO, "--heal=nan,5,5", "--out", out), 1, ""),
             ((PHOTO, "--heal=5,5,-3", "--out", out), 1, "radius_px"),
@@ -88,6 +90,10 @@ class CommandLine(unittest.TestCase):
 
     def test_help_names_every_option(self) -> None:
         page = run("--help").stdout
+        for one in ROUTINES:
+            self.assertRegex(
+                page, rf"(?s)--routine NAME .*\b{one.name}\b.*--faces auto.*\n  --save"
+            )
         documented = (ROOT / "docs" / "command-line.md").read_text()
         for option in ("--edit", "--heal", "--out", "--save-edit", "--softness", "--quality",
                        "--subsampling", "--bits", "--long-side", "--profile", "--strip",

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from benchmarks.faces import labels
-from retouch.cli.faces import ZONE_FILES
+from retouch.cli.looking import ZONE_FILES
 from retouch.picture import read
 
 ROOT = Path(__file__).resolve().parents[2]

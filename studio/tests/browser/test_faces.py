@@ -143,6 +143,8 @@ class Faces(BrowserTest):
         page.get_by_role("button", name="Mask everywhere").click()
         page.get_by_role("button", name="Area", exact=True).click()
         page.get_by_role("button", name="Zone of the face", exact=True).click()
+        # The card grows when the area has come.
+        expect(page.get_by_role("button", name="Remove the area")).to_be_visible()
         page.get_by_role("button", name="Tint", exact=True).click()
         tinted = self.until_painted(*cheek, skin)
         # The tint is green-blue, over skin alone.

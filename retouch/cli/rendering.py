@@ -1,0 +1,140 @@
+"""What ``render`` does: an edit rendered, given spots healed, a routine applied."""
+
+from __future__ import annotations
+
+import argparse
+import math
+from dataclasses import replace
+from pathlib import Path
+
+from retouch.edit import Edit, Touch
+from retouch.errors import EditError, FacesMissing
+from retouch.face import Analysis, analyse, load, save
+from retouch.forms.form import completed_touch, dumps, loads
+from retouch.heal.order import outside_in
+from retouch.memory import shared
+from retouch.passes import registry
+from retouch.picture import Output, Picture, Pyramid, format_of, read, write
+from retouch.render import in_srgb, render_whole, resized
+from retouch.work import Bench, perform
+from retouch.work.bench import bench_for, with_touches
+from retouch.work.hints import hints_of
+from retouch.work.operations import AddPass, AddTouch, ApplyRoutine, NewTouch
+from retouch.work.ready import ROUTINES, routine
+from retouch.work.sources import sourced
+
+
+def run(options: argparse.Namespace) -> None:
+    """Carry out the command; raises `RetouchError` with a plain sentence if it can't be."""
+    output = Output(
+        format_of(options.out), options.quality, options.subsampling, options.bits,
+        keep_metadata=not options.strip,
+    )  # fmt: skip
+    if options.routine and routine(options.routine) is None:
+        names = ", ".join(r.name for r in ROUTINES)
+        raise EditError(f"There is no routine called {options.routine!r}. There are {names}.")
+    if options.long_side is not None and options.long_side < 16:
+        raise EditError("--long-side has to be 16 pixels or more.")
+    spots = [_spot(text) for text in options.heal]
+    edit = loads(_read_text(options.edit)) if options.edit else Edit()
+    pyramid = Pyramid(read(options.photo))
+    analysis = _faces(options, edit, pyramid.picture)
+    bench = bench_for(pyramid, analysis, shared())
+    if options.save_faces and analysis is not None:
+        save(analysis, Path(options.save_faces))
+    edit = with_sources(bench, edit)
+    if spots:
+        edit = heal_spots(bench, edit, spots, options.softness)
+    if options.routine:
+        edit = perform(edit, ApplyRoutine(options.routine), bench).edit
+    result = render_whole(bench.renderer, edit)
+    if options.profile == "srgb":
+        result = in_srgb(result)
+    if options.long_side is not None:
+        result = resized(result, options.long_side)
+    write(result, options.out, output)
+    if options.save_edit:
+        try:
+            with open(options.save_edit, "w", encoding="utf-8") as file:
+                file.write(dumps(edit) + "\n")
+        except OSError as error:
+            raise EditError(f"The edit can't be saved: {error.strerror}.") from None
+
+
+def _faces(options: argparse.Namespace, edit: Edit, picture: Picture) -> Analysis | None:
+    """The analysis of the faces: given as a file, made here, or None where nothing asks for it.
+
+    An edit that names its analysis gets that one or none, unless another is asked for.
+    """
+    how = options.faces
+    if how == "off":
+        return None
+    if how not in (None, "auto"):
+        return load(Path(how))
+    if how is None and not (edit.needs_faces or options.routine or options.save_faces):
+        return None
+    found = analyse(picture, hints_of(edit))
+    if how is None and edit.needs_faces and edit.analysis not in ("", found.key):
+        raise FacesMissing(
+            "This edit was made on another analysis of the faces than the one found here. Give that "
+            "with --faces FILE, or take the one found here with --faces auto."
+        )
+    return found
+
+
+def _spot(text: str) -> tuple[float, float, float]:
+    try:
+        x, y, r = (float(part) for part in text.split(","))
+    except ValueError:
+        raise EditError(f"--heal wants three numbers X,Y,R, not {text!r}.") from None
+    if not all(math.isfinite(v) for v in (x, y, r)):
+        raise EditError(f"--heal wants finite numbers, not {text!r}.")
+    return x, y, r
+
+
+def _read_text(path: str) -> str:
+    try:
+        with open(path, encoding="utf-8") as file:
+            return file.read()
+    except FileNotFoundError:
+        raise EditError(f"There is no file {path!r}.") from None
+    except (OSError, UnicodeDecodeError):
+        raise EditError(f"{path!r} can't be read as a text file.") from None
+
+
+def with_sources(bench: Bench, edit: Edit) -> Edit:
+    """The edit with a source for every touch that needs one and has none yet, in order."""
+    for n, one in enumerate(edit.passes):
+        for m, touch in enumerate(one.touches):
+            if touch.source is None and touch.enabled:
+                # What lies above it isn't asked.
+                below = replace(edit.passes[n], touches=edit.passes[n].touches[:m])
+                so_far = replace(edit, passes=(*edit.passes[:n], below))
+                found = sourced(bench, so_far, below, touch)
+                if found is not touch:
+                    touches = edit.passes[n].touches
+                    edit = with_touches(edit, n, (*touches[:m], found, *touches[m + 1 :]))
+    return edit
+
+
+def heal_spots(
+    bench: Bench, edit: Edit, spots: list[tuple[float, float, float]], softness: float
+) -> Edit:
+    """The edit with one more pass that heals the spots (x, y, radius), sources chosen."""
+    taken = {p.id for p in edit.passes} | {t.id for p in edit.passes for t in p.touches}
+    ident = next(f"heal-{n}" for n in range(1, len(taken) + 2) if f"heal-{n}" not in taken)
+    bounds = bench.renderer.bounds
+    kind = registry.kind("heal")
+    edit = AddPass(kind.name, id=ident, name="Spots").perform(edit, bench).edit
+    for n in outside_in(spots):
+        x, y, r = spots[n]
+        where = f"--heal {x:g},{y:g},{r:g}"
+        values = {"radius_px": r, "softness": softness}
+        touch = completed_touch(Touch(f"{ident}-{n + 1}", ((x, y),), values), kind, where)
+        if kind.touches is not None and kind.touches.writes(touch, bounds).empty:
+            raise EditError(
+                f"{where} lies outside of the picture ({bounds.width} x {bounds.height})."
+            )
+        new = NewTouch(touch.path, touch.id, touch.values)
+        edit = AddTouch(kind.name, new, pass_id=ident).perform(edit, bench).edit
+    return edit
