@@ -30,6 +30,8 @@ Array = NDArray[np.float32]
 
 DEMO = Path(__file__).resolve().parent.parent / "demo"
 PEOPLE = ("ana", "bela", "chi", "dan", "eli")
+# With long hair, bare shoulders, a beard, collars, light from a side and of another colour.
+EVERYONE = (*PEOPLE, "hana", "ivo", "kofi", "lia")
 CIRCLE = 1.3
 _BANDS = ((0, 1), (1, 2), (2, 4))
 

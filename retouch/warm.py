@@ -14,6 +14,8 @@ from retouch.colour.difference import ciede2000
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
 from retouch.edit.values import Value
 from retouch.face.cover import strands
+from retouch.face.guided import applied, coefficients
+from retouch.face.judging import judge
 from retouch.fill import fill
 from retouch.geometry import Rect
 from retouch.masks import Masks
@@ -57,8 +59,18 @@ def warm() -> None:
                 kind.way.make(picture, _at_work(kind), Place(bounds, 0))
     ciede2000(plain, flushed)
     strands(plain)
+    _understand(plain)
     _lay(plain)
     _paint(plain)
+
+
+def _understand(plain: heal.Array) -> None:
+    """Enlarge a mask along edges and judge a spot."""
+    explained = coefficients(plain, plain[None, ..., 0], 4, 1e-3)
+    applied(explained, np.asarray(to_integers(plain, 8), np.uint8), np.eye(3)[:2])
+    spot = plain.copy()
+    spot[112:128, 112:128, 1:] *= np.float32(0.7)
+    judge(np.log(spot), np.ones((240, 240), np.float32), (120.0, 120.0, 8.0, 10.0), 5.0)
 
 
 def _lay(plain: heal.Array) -> None:

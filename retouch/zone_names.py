@@ -8,11 +8,14 @@ from typing import Literal
 
 @dataclass(frozen=True)
 class Zone:
-    """A kind of zone; ``kind`` tells skin of the face from other skin, features and the rest."""
+    """A kind of zone; ``kind`` tells skin of the face from other skin, features and the rest.
+
+    Zones of the kind ``over`` say something about others and lie over them.
+    """
 
     name: str
     title: str
-    kind: Literal["face", "skin", "feature", "rest"]
+    kind: Literal["face", "skin", "feature", "rest", "over"]
 
 
 ZONES = (
@@ -39,10 +42,16 @@ ZONES = (
     Zone("brows", "Brows", "feature"),
     Zone("lenses", "Lenses of glasses", "feature"),
     Zone("hair", "Hair", "rest"),
+    Zone("beard", "Beard", "rest"),
+    Zone("worn", "Glasses and things worn", "rest"),
     Zone("clothing", "Clothing", "rest"),
     Zone("background", "Background", "rest"),
+    Zone("stubble", "Stubble", "over"),
+    Zone("unsure", "Unsure", "over"),
 )
 SKIN_OF_FACE = tuple(z.name for z in ZONES if z.kind == "face")
+# What only says something about other zones.
+OVER = tuple(z.name for z in ZONES if z.kind == "over")
 ALL_SKIN = tuple(z.name for z in ZONES if z.kind in ("face", "skin"))
 # Zones that stand for several.
 TOGETHER: dict[str, tuple[str, ...]] = {

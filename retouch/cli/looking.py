@@ -25,7 +25,7 @@ ZONE_FILES: dict[str, tuple[str, ...]] = {
     "skin_face": SKIN_OF_FACE,
     "skin_body": ("neck", "other_skin"),
     "hair": ("hair",),
-    "beard": (),
+    "beard": ("beard",),
     "lips": ("lip_upper", "lip_lower"),
     "teeth": ("teeth",),
     "eye_whites": ("eye_whites",),
@@ -34,7 +34,10 @@ ZONE_FILES: dict[str, tuple[str, ...]] = {
     "lashes": ("lashes",),
     "brows": ("brows",),
     "lenses": ("lenses",),
+    "worn": ("worn",),
     "clothing": ("clothing",),
+    "stubble": ("stubble",),
+    "unsure": ("unsure",),
     "background": ("background",),
 }
 # Tints of the overlay, sRGB, and how strong they are; the background stays as it is.
@@ -42,12 +45,14 @@ _TINTS: dict[str, tuple[int, int, int]] = {
     "skin_face": (0, 150, 136),
     "skin_body": (63, 81, 181),
     "hair": (156, 39, 176),
+    "beard": (255, 87, 34),
     "lips": (233, 30, 99),
     "teeth": (255, 255, 255),
     "eye_whites": (3, 169, 244),
     "irises": (0, 60, 160),
     "brows": (121, 85, 72),
     "lenses": (96, 125, 139),
+    "worn": (0, 0, 0),
     "clothing": (255, 193, 7),
 }
 _TINT_SHARE = 0.4

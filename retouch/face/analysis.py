@@ -12,14 +12,13 @@ from pathlib import Path
 from typing import Any
 from zipfile import BadZipFile
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.depth import to_float, to_integers
 from retouch.errors import PictureError
-from retouch.face import landmarks as lm
 from retouch.face.find import Face, face_in, find_faces
+from retouch.face.ground import mark_doubt, mark_ground
 from retouch.face.iris import Iris
 from retouch.face.marks import Mark, find_marks
 from retouch.face.models import MODELS, Models
@@ -30,18 +29,13 @@ from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture
-from retouch.zone_names import ALL_SKIN
+from retouch.zone_names import ALL_SKIN, OVER
 
-VERSION = 5
+VERSION = 6
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
-# Here a spot isn't told from what belongs to the place surely enough to heal it unasked.
-_ASKED = ("ears",)
 # For quick questions about where skin is.
 OVERVIEW = 1000
-# Marks keep this distance from what isn't skin.
-_APART_MM = 1.5
-_HAIRY = ("lashes", "brows", "hair", "eye_whites", "irises", "clothing")
 
 Progress = Callable[[float, str], None]
 
@@ -115,7 +109,7 @@ class Analysis:
         best, key = 0.3, (-1, "background")
         for layer in self.layers:
             r = layer.rect
-            if layer.face < 0 or not (r.x0 <= x < r.x1 and r.y0 <= y < r.y1):
+            if layer.face < 0 or layer.zone in OVER or not (r.x0 <= x < r.x1 and r.y0 <= y < r.y1):
                 continue
             row = int((y - r.y0) * layer.mask.shape[0] / r.height)
             col = int((x - r.x0) * layer.mask.shape[1] / r.width)
@@ -168,33 +162,12 @@ def analyse(
         rect = head_rect(face, bounds)
         shape = (max(1, rect.height // 2), max(1, rect.width // 2))
         ground = mark_ground(layers, rect, shape, n, face)
-        marks.append(tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm)))
+        doubt = mark_doubt(layers, rect, shape, n, face)
+        marks.append(tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm, doubt)))
     progress(1.0, "Done")
-    found = Analysis(picture.width, picture.height, tuple(faces), tuple(layers), (), missed)
-    asked = tuple(tuple(_proposed(m, found.zone_at(m.x, m.y)[1]) for m in of) for of in marks)
-    return replace(found, marks=asked)
-
-
-def _proposed(mark: Mark, zone: str) -> Mark:
-    """The mark, asked about where its zone is red by nature."""
-    if mark.proposal == "clear" and zone in _ASKED:
-        return replace(mark, proposal="ask")
-    return mark
-
-
-def mark_ground(
-    layers: list[Layer], rect: Rect, shape: tuple[int, int], number: int, face: Face
-) -> NDArray[np.float32]:
-    """Where marks are looked for: skin with some distance to hairs, lids, nostrils and cloth."""
-    skin = combine(layers, ALL_SKIN, rect, shape, number)
-    scale = shape[1] / rect.width
-    other = (combine(layers, _HAIRY, rect, shape) > 0.35).astype(np.uint8)
-    for nostril in (lm.NOSTRIL_R, lm.NOSTRIL_L):
-        outline = (face.points[list(nostril), :2] - [rect.x0, rect.y0]) * scale
-        cv2.fillPoly(other, [np.round(outline).astype(np.int32)], 1)
-    reach = max(1, round(_APART_MM * face.scale.px_per_mm * scale))
-    around = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    return np.asarray(skin * (1 - cv2.dilate(other, around)), np.float32)
+    return Analysis(
+        picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed
+    )
 
 
 def _hinted(

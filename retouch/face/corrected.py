@@ -14,9 +14,11 @@ from retouch.edit.model import Touch
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
 from retouch.heal import Footprint
-from retouch.zone_names import members
+from retouch.zone_names import ALL_SKIN, members
 
 Array = NDArray[np.float32]
+# Passes on skin act on stubble by so much less.
+_GENTLY = np.float32(0.3)
 # Gives the original's encoded pixels of a rectangle as (rows, cols, 3) float32.
 Reader = Callable[[Rect, tuple[int, int]], Array]
 
@@ -58,6 +60,11 @@ def zone_mask(
         if analysis is not None
         else np.zeros(shape, np.float32)
     )
+    if analysis is not None and parts[0] in ALL_SKIN:
+        # Where it isn't sure what is skin, passes stay off; stubble is treated gently. What is
+        # painted by hand counts wholly.
+        mask *= 1 - analysis.mask(("unsure",), rect, shape, face)
+        mask *= 1 - _GENTLY * analysis.mask(("stubble",), rect, shape, face)
     scale = shape[1] / max(rect.width, 1)
     for touch in touches:
         of = touch.values["zone"]

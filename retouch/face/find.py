@@ -33,6 +33,8 @@ _CROP = 2.0
 _CROP_SIDE = 448
 # Two meshes whose boxes overlap by this much are the same face.
 _SAME = 0.3
+# A face of this part of the picture's longer side is a portrait's.
+_LARGE = 0.12
 # Faces narrower than this many pixels of the original carry too little to work on.
 LEAST_WIDTH = 40
 
@@ -96,8 +98,12 @@ def find_faces(
     list of Face
         Empty where no detection is confirmed by a mesh.
     """
-    boxes = _search(picture, models, lambda s: progress(0.6 * s))
+    boxes = _search(picture, models, lambda s: progress(0.3 * s))
     faces = _accept(picture, boxes, models)
+    # Beside a large face a portrait has no small ones; without any they are worth a long look.
+    if not any(f.height > _LARGE * max(picture.shape[:2]) for f in faces):
+        boxes += _search_tiles(picture, models, lambda s: progress(0.3 + 0.6 * s))
+        faces = _accept(picture, boxes, models)
     progress(1.0)
     return sorted(faces, key=lambda f: -f.height)
 
@@ -144,19 +150,26 @@ def _search(
     picture: Pixels, models: Models, progress: Callable[[float], None]
 ) -> list[tuple[Box, float]]:
     """Boxes in pixels of the original with the turn at which they were found."""
-    height, width = picture.shape[:2]
+    width = picture.shape[1]
     found: list[tuple[Box, float]] = []
     turns = (*_TURNS, *_LAST_TURNS)
-    steps = len(turns) + sum(r * r for r in _TILE_ROWS)
-    done = 0
     small = _reduced(picture, SEARCH_SIDE)
-    for turn in turns:
+    for n, turn in enumerate(turns):
         found += [
             (replace(box, score=box.score - (_DOUBT if turn in _LAST_TURNS else 0)), at)
             for box, at in _detect_turned(small, float(turn), width / small.shape[1], models)
         ]
-        done += 1
-        progress(done / steps)
+        progress((n + 1) / len(turns))
+    return found
+
+
+def _search_tiles(
+    picture: Pixels, models: Models, progress: Callable[[float], None]
+) -> list[tuple[Box, float]]:
+    """Boxes found in parts of the picture, looked at larger."""
+    height, width = picture.shape[:2]
+    found: list[tuple[Box, float]] = []
+    done, steps = 0, sum(r * r for r in _TILE_ROWS)
     for rows in _TILE_ROWS:
         # Tiles only help where they show more than the whole picture did.
         side = SEARCH_SIDE * rows // 2

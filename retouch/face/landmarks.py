@@ -40,3 +40,14 @@ TOP, CHIN = 10, 152
 BETWEEN_EYES = 168
 # Corners of the jaw.
 JAW_R, JAW_L = 172, 397
+# Lines of the mesh along which skin folds: from the wing of the nose past the corner of the mouth,
+# around the wing, across the chin, at the corner of the mouth, below the eye and beside it.
+_FOLDS_R = (
+    (131, 129, 203, 206, 216, 57, 202, 211), (131, 49, 64, 98, 97, 2), (204, 194, 201, 200),
+    (57, 61, 43), (35, 31, 228, 229, 230, 231, 232, 233, 244), (226, 130, 25),
+)  # fmt: skip
+_FOLDS_L = (
+    (360, 358, 423, 426, 436, 287, 422, 431), (360, 279, 294, 327, 326, 2), (424, 418, 421, 200),
+    (287, 291, 273), (265, 261, 448, 449, 450, 451, 452, 453, 464), (446, 359, 255),
+)  # fmt: skip
+FOLDS = _FOLDS_R + _FOLDS_L

@@ -19,9 +19,12 @@ IRIS_SPREAD_MM = 0.42
 PUPILS_MM = 63.0
 PUPILS_LEAST_MM, PUPILS_MOST_MM = 52.0, 78.0
 PUPILS_SPREAD_MM = 3.8
-# An iris that was only guessed by the mesh is good to this part.
+# An iris that was only guessed by the mesh is good to this part; one whose rim was found to this
+# part and to so many pixels of its radius.
 _GUESSED = 0.1
-_MEASURED = 0.02
+_MEASURED, _RIM_PX = 0.02, 0.35
+# Eyes that disagree by more than this: one of them was measured amiss.
+_DISAGREE = 0.08
 
 
 @dataclass(frozen=True)
@@ -40,30 +43,39 @@ class Scale:
 
 
 def from_irises(right: Iris, left: Iris, yaw: float = 0.0) -> Scale:
-    """Scale from both irises, checked against the distance of the pupils.
+    """Scale from both irises and the distance of the pupils, each as far as it can be trusted.
 
-    ``yaw`` in degrees corrects that distance for the turn of the head. An eye that disagrees
-    with both the other and the pupils counts less.
+    ``yaw`` in degrees corrects that distance for the turn of the head. On a small face the rim of
+    an iris is known to a third of a pixel only, and the pupils' distance counts for more. Of eyes
+    that disagree, the one further from the pupils' distance counts less.
     """
     apart = float(np.hypot(right.x - left.x, right.y - left.y)) / max(
         float(np.cos(np.radians(yaw))), 0.3
     )
     by_pupils = apart / PUPILS_MM
-    votes = [
-        (eye.radius * 2 / IRIS_MM, _MEASURED if eye.found else _GUESSED) for eye in (right, left)
-    ]
-    # The pupils' distance is a weak vote of its own: it differs more between people.
-    votes.append((by_pupils, PUPILS_SPREAD_MM / PUPILS_MM * 2))
+    votes = [(eye.radius * 2 / IRIS_MM, _error_of(eye)) for eye in (right, left)]
+    if abs(np.log(votes[0][0] / votes[1][0])) > _DISAGREE:
+        worse = int(np.argmax([abs(np.log(v / by_pupils)) for v, _ in votes]))
+        votes[worse] = (votes[worse][0], 3 * votes[worse][1])
+    votes.append((by_pupils, PUPILS_SPREAD_MM / PUPILS_MM))
     weights = np.array([1 / e**2 for _, e in votes])
     values = np.array([v for v, _ in votes])
     value = float(np.exp((np.log(values) * weights).sum() / weights.sum()))
-    spread = abs(np.log(votes[0][0] / votes[1][0])) / 2
-    uncertainty = float(np.sqrt(1 / weights.sum() + spread**2 + (IRIS_SPREAD_MM / IRIS_MM) ** 2))
+    # What the votes disagree by is as much doubt as each one's own.
+    spread = float((weights * (np.log(values) - np.log(value)) ** 2).sum() / weights.sum())
+    uncertainty = float(np.sqrt(1 / weights.sum() + spread + (IRIS_SPREAD_MM / IRIS_MM) ** 2))
     pupils = apart / value
     return Scale(
         value, uncertainty, pupils, PUPILS_LEAST_MM <= pupils <= PUPILS_MOST_MM,
         "iris" if right.found or left.found else "pupils",
     )  # fmt: skip
+
+
+def _error_of(eye: Iris) -> float:
+    """How far off an iris' radius may be, as a part of it."""
+    if not eye.found:
+        return _GUESSED
+    return float(np.hypot(_MEASURED, _RIM_PX / max(eye.radius, 1.0)))
 
 
 def by_hand(radius_px: float, right: Iris, left: Iris, yaw: float = 0.0) -> Scale:

@@ -10,14 +10,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.depth import to_float
 from retouch.face import body, features
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
 from retouch.face.frame import Frame, cut, distance, ramp
 from retouch.face.lenses import lens
 from retouch.face.models import MODELS, Models
-from retouch.face.skin import SkinModel, chroma
+from retouch.face.parser import BEARD, CLOTHING, HAIR, SKIN, THING
+from retouch.face.stubble import stubble
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -26,8 +26,6 @@ Pixels = NDArray[np.uint8]
 # Working sizes: height of the face in pixels for the body, and for the head with its features.
 _BODY_UNIT, _HEAD_UNIT = 360.0, 800.0
 _MOST_PIXELS = 2.0e6
-# Something on the skin is a thing of its own from this extent on, in face heights (about 12 mm).
-_LEAST_THING = 0.065
 # A rim of glasses is at most this thick, in face heights.
 _RIM = 0.018
 _SEAM = 0.018  # softness between two zones of skin, in face heights
@@ -60,13 +58,14 @@ def find_zones(
     layers: list[Layer] = []
     bodies: list[tuple[Frame, Array]] = []
     for n, face in enumerate(faces):
-        frame = cut(picture, face, _body_rect(face, bounds), _body_scale(face, bounds))
-        posterior, model = body.divide(frame, models)
-        posterior = _own(frame, n, faces)[None] * posterior
-        bodies.append((frame, posterior))
+        person = body.look_at(picture, face, models)
+        frame = cut(picture, face, _body_rect(face, bounds), _body_scale(face, bounds, len(faces)))
+        chances = person.over(frame) * _own(frame, n, faces)
+        bodies.append((frame, chances))
         head = cut(picture, face, head_rect(face, bounds), min(1.0, _HEAD_UNIT / face.height))
-        layers += _head(n, head, frame, posterior, model)
-        layers += _rest(n, frame, posterior, head.rect)
+        layers += _head(n, head, person.over(head) * _own(head, n, faces))
+        layers += _rest(n, frame, chances, head.rect)
+        layers.append(_layer("unsure", n, frame, person.unsure(frame) * chances[1:].sum(0)))
         progress((n + 1) / len(faces))
     layers.append(_background(bounds, bodies))
     return layers
@@ -81,9 +80,9 @@ def _body_rect(face: Face, bounds: Rect) -> Rect:
     )
 
 
-def _body_scale(face: Face, bounds: Rect) -> float:
+def _body_scale(face: Face, bounds: Rect, people: int) -> float:
     rect = _body_rect(face, bounds)
-    most = (_MOST_PIXELS / (rect.width * rect.height)) ** 0.5
+    most = (_MOST_PIXELS / (people**0.5 * rect.width * rect.height)) ** 0.5
     return min(1.0, _BODY_UNIT / face.height, most)
 
 
@@ -119,34 +118,9 @@ def _own(frame: Frame, n: int, faces: list[Face]) -> Array:
     return ramp(others - mine, 0.05)
 
 
-def _grown(mask: Array, small: Frame, large: Frame) -> Array:
-    """A mask of one frame over another."""
-    sx = small.shape[1] / small.rect.width
-    sy = small.shape[0] / small.rect.height
-    kx = large.shape[1] / large.rect.width
-    ky = large.shape[0] / large.rect.height
-    matrix = np.array(
-        [
-            [sx / kx, 0, (large.rect.x0 - small.rect.x0) * sx + 0.5 * sx / kx - 0.5],
-            [0, sy / ky, (large.rect.y0 - small.rect.y0) * sy + 0.5 * sy / ky - 0.5],
-        ]
-    )
-    return cv2.warpAffine(
-        mask, matrix, (large.shape[1], large.shape[0]),
-        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
-    )  # fmt: skip
-
-
-def _head(n: int, head: Frame, frame: Frame, posterior: Array, model: SkinModel) -> list[Layer]:
+def _head(n: int, head: Frame, chances: Array) -> list[Layer]:
     """Skin of the face by zone, and its features."""
-    ratio = head.shape[1] / head.rect.width / (frame.shape[1] / frame.rect.width)
-    edges = cv2.ximgproc.createGuidedFilter(
-        head.pixels, max(2, round(1.5 * ratio)), 4e-4 * 255 * 255, 0.5 if ratio > 1.5 else 1.0
-    )
-    skin, hair, clothing = (
-        np.clip(edges.filter(_grown(posterior[k], frame, head)), 0, 1)
-        for k in (body.SKIN, body.HAIR, body.CLOTHING)
-    )
+    skin, hair, beard, clothing, thing = (chances[k] for k in (SKIN, HAIR, BEARD, CLOTHING, THING))
     found: dict[str, Array] = {}
     right, left = features.eye(head, True), features.eye(head, False)
     found["eye_whites"] = right["eye_white"] + left["eye_white"]
@@ -155,27 +129,32 @@ def _head(n: int, head: Frame, frame: Frame, posterior: Array, model: SkinModel)
     found["lashes"] = right["lashes"] + left["lashes"]
     found["brows"] = features.brow(head, True) + features.brow(head, False)
     found |= features.mouth(head)
+    # Nothing of the eyes is seen through dark glasses, and a rim is no brow.
+    seen = 1 - np.clip(2 * thing, 0, 1)
+    for name in ("eye_whites", "irises", "pupils", "lashes", "brows"):
+        found[name] = found[name] * seen
     glass = [g for g in (lens(head, True), lens(head, False)) if g is not None]
     lenses = np.maximum.reduce([np.zeros(head.shape, np.float32), *glass])
     taken = np.zeros(head.shape, np.float32)
     for name, mask in found.items():
         if name != "pupils":
             taken += mask
-    between_lids = np.maximum(right["open"], left["open"])
-    skin = (
-        skin
-        * (1 - np.clip(np.maximum(taken, between_lids), 0, 1))
-        * (1 - _nostrils(head))
-        * _unlike(head, model)
-    )
+    between_lids = np.maximum(right["open"], left["open"]) * seen
+    # Features lie on what the parser calls skin, beard or hair; each pixel is one thing.
+    free = (1 - np.clip(np.maximum(taken, between_lids), 0, 1)) * (1 - _nostrils(head))
+    skin = skin * free
     if glass:
-        skin = skin * (1 - _rims(head, lenses))
+        rims = _rims(head, lenses)
+        skin = skin * (1 - rims)
+        thing = np.maximum(thing, rims)
         found["lenses"] = lenses
     found.pop("mouth")
     found["hair"] = hair * (1 - np.clip(taken, 0, 1))
+    found["beard"] = beard * free
     layers = [_layer(name, n, head, mask) for name, mask in found.items()]
     layers += [_layer(name, n, head, skin * share) for name, share in _shares(head).items()]
-    layers.append(_layer("clothing", n, head, clothing))
+    layers += [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)]
+    layers.append(_layer("stubble", n, head, stubble(head, skin)))
     return layers
 
 
@@ -198,23 +177,6 @@ def _nostrils(head: Frame) -> Array:
     level = float(np.median(around)) * 0.5
     near = ramp(distance(inside) + 0.02 * head.unit, 0.015 * head.unit)
     return near * ramp(level - light, 0.25 * level)
-
-
-def _unlike(head: Frame, model: SkinModel) -> Array:
-    """0 on things that lie on the skin and have another colour: frames, jewellery, beards.
-
-    Moles, spots and flushed or shiny places differ too; they are smaller, redder or brighter.
-    """
-    size = min(max(3, round(0.006 * head.unit)) | 1, 31)
-    smooth = to_float(cv2.medianBlur(head.pixels, size))
-    opponent, light = chroma(smooth)
-    other = (model.likelihood(smooth) < 0.01) & (light < model.light)
-    other &= opponent[..., 0] < model.centre[0] + 0.25
-    _, parts, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8))
-    extent = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT])
-    keep = extent > _LEAST_THING * head.unit
-    keep[0] = False
-    return 1 - cv2.GaussianBlur(keep[parts].astype(np.float32), (0, 0), 0.7)
 
 
 def _shares(head: Frame) -> dict[str, Array]:
@@ -297,7 +259,10 @@ def _rest(n: int, frame: Frame, posterior: Array, head: Rect) -> list[Layer]:
     y0, y1 = round((head.y0 - frame.rect.y0) * ky), round((head.y1 - frame.rect.y0) * ky)
     # One pixel less, so that no seam stays between this and the head's own layers.
     outside[max(y0, 0) + 1 : y1 - 1, max(x0, 0) + 1 : x1 - 1] = 0
-    pairs = (("other_skin", body.SKIN), ("hair", body.HAIR), ("clothing", body.CLOTHING))
+    pairs = (
+        ("other_skin", SKIN), ("hair", HAIR), ("beard", BEARD), ("clothing", CLOTHING),
+        ("worn", THING),
+    )  # fmt: skip
     return [_layer(name, n, frame, posterior[k] * outside) for name, k in pairs]
 
 

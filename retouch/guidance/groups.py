@@ -14,6 +14,8 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "brows": ("brows",),
     "lenses": ("lenses",),
     "hair": ("hair",),
+    "beard": ("beard",),
+    "worn": ("worn",),
     "clothing": ("clothing",),
     "background": ("background",),
 }

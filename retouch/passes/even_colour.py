@@ -7,7 +7,7 @@ import numpy as np
 from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, own_skin, part, px_per_mm, skin_lab
 from retouch.passes.ways import Array, Place, Values
 from retouch.skin import even
 
@@ -44,8 +44,8 @@ def _sigma(settings: Values) -> float:
 def _evened(image: Working, settings: Values, place: Place, scale: float) -> Array:
     hue, saturation, lightness = (part(settings, n) for n in _PULLS)
     return even.evened(
-        image, place.rect, _sigma(settings) * place.scale, skin_lab(settings), hue, saturation,
-        lightness, float(settings["variety"]), inner=place.inner,
+        image, place.rect, _sigma(settings) * place.scale, own_skin(settings, place.scale), hue,
+        saturation, lightness, float(settings["variety"]), inner=place.inner,
     )  # fmt: skip
 
 

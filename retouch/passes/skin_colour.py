@@ -5,7 +5,7 @@ from __future__ import annotations
 from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, ROUGE, own_skin, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 from retouch.skin import light, redness
 
@@ -17,6 +17,8 @@ _REDNESS = (
             default=60.0, unit="%"),
     Setting("size_mm", "From size", "Redness of smaller places stays as it is.", low=0.3,
             high=10.0, default=2.0, step=0.1, unit="mm"),
+    Setting("cheeks", "Keep cheeks", "How much of what both cheeks have alike stays: rouge, a living "
+            "flush.", default=100.0, unit="%"),
     Setting("lift", "Lighten", "How much of the dark that comes with redness goes with it.",
             default=0.0, unit="%"),
 )  # fmt: skip
@@ -37,8 +39,9 @@ _SHADOWS = (
 
 
 def _less_red(image: Working, settings: Values, place: Place, scale: float) -> Array:
+    own = own_skin(settings, place.scale, part(settings, "cheeks"))
     return redness.less_red(
-        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        image, place.rect, scale, own, part(settings, "amount"),
         float(settings["tolerance"]), part(settings, "floor"), float(settings["size_mm"]),
         inner=place.inner, lift=part(settings, "lift"),
     )  # fmt: skip
@@ -46,14 +49,14 @@ def _less_red(image: Working, settings: Values, place: Place, scale: float) -> A
 
 def _less_shine(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return light.less_shine(
-        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        image, place.rect, scale, own_skin(settings, place.scale), part(settings, "amount"),
         float(settings["threshold"]), inner=place.inner,
     )  # fmt: skip
 
 
 def _lifted(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return light.lifted(
-        image, place.rect, scale, skin_lab(settings), part(settings, "amount"),
+        image, place.rect, scale, own_skin(settings, place.scale), part(settings, "amount"),
         float(settings["least"]), inner=place.inner, cast=part(settings, "cast"),
     )  # fmt: skip
 
@@ -63,7 +66,7 @@ on_skin(
     "Redness",
     "Redness taken back towards the person's own skin colour.",
     _REDNESS,
-    FITTED_SKIN,
+    (*FITTED_SKIN, *ROUGE),
     _less_red,
     reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
     # Ears and lids are redder than the face by nature, and dark circles are no redness.

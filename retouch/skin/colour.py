@@ -75,10 +75,10 @@ def _added(image: Working, after: Array, before: Array) -> Array:
 def shade(light: Array, skin: Array) -> Array:
     """The part of the person's own a* and b* that their skin has at each lightness.
 
-    ``light`` is L* of any shape, ``skin`` (3,) CIELAB of the person's clean skin; the result is
-    `SHADE` to `LIT`.
+    ``light`` is L* of any shape, ``skin`` CIELAB of the person's clean skin, (3,) or of a shape that
+    goes with it and (…, 3); the result is `SHADE` to `LIT`.
     """
-    return np.asarray(np.clip(light / max(float(skin[0]), 1.0), SHADE, LIT), np.float32)
+    return np.asarray(np.clip(light / np.maximum(skin[..., 0], 1), SHADE, LIT), np.float32)
 
 
 def beside_light_skin(light: Any) -> Any:

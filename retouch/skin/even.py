@@ -9,6 +9,7 @@ from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
 from retouch.skin.colour import chroma, moved
+from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import reach_of, soft
 
 Array = NDArray[np.float32]
@@ -18,7 +19,7 @@ def evened(
     image: Working,
     rect: Rect,
     sigma: float,
-    target: Array,
+    target: Array | OwnSkin,
     hue: float,
     saturation: float,
     lightness: float,
@@ -33,8 +34,8 @@ def evened(
         Encoded; it covers ``rect``.
     sigma : float
         Differences finer than this blur (pixels) stay.
-    target : ndarray (3,)
-        CIELAB.
+    target : ndarray (3,) or OwnSkin
+        CIELAB; of the side of the light that a place lies on.
     hue, saturation, lightness : float
         0..1: how far each is pulled, apart from each other.
     variety : float
@@ -44,16 +45,17 @@ def evened(
     """
     inner = inner or rect
     field = soft(to_lab(image), rect, sigma, inner)
-    off = field - target
+    there = own_skin(target).over(inner)
+    off = field - there
     away = np.sqrt((off**2).sum(-1))
     # What is within the natural variety is hardly touched, what is far beyond it wholly.
     share = away / (away + max(variety, 1e-3)) if variety > 0 else np.ones_like(away)
     own = chroma(field)
     angle = np.arctan2(field[..., 2], field[..., 1])
-    wanted = float(np.arctan2(target[2], target[1]))
+    wanted = np.arctan2(there[..., 2], there[..., 1])
     turn = (wanted - angle + np.pi) % (2 * np.pi) - np.pi
     angle2 = angle + hue * share * turn
-    own2 = own + saturation * share * (float(np.hypot(target[1], target[2])) - own)
+    own2 = own + saturation * share * (chroma(there) - own)
     change = np.stack(
         [
             -lightness * share * off[..., 0],

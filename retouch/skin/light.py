@@ -11,9 +11,11 @@ from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import beside_light_skin, moved, shade, smooth
+from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import factor_of, reduced, soft, soft_reach_of, spread
 
 Array = NDArray[np.float32]
+Skin = Array | OwnSkin
 
 # Shine is compared with skin around it over so many mm, shadows over so many.
 _SHINE_AROUND_MM, _SHADE_AROUND_MM = 7.0, 9.0
@@ -42,30 +44,33 @@ def shine(lab: Lab, skin: Array, threshold: float) -> Array:
     than the skin (S. A. Shafer, *Using color to separate reflection components*, Color Research
     and Application 10, 1985).
     """
-    own = max(float(np.hypot(skin[1], skin[2])), 1.0)
+    skin = np.asarray(skin, np.float32).reshape(-1, 1, 3) if skin.ndim == 1 else skin
+    own = np.maximum(np.hypot(skin[..., 1], skin[..., 2]), 1)
     # The same light lifts dark skin by less.
-    least = threshold * beside_light_skin(float(skin[0]))
-    return _glossy(lab, np.float32(skin[0] + least), np.float32(1 / own))
+    least = skin[..., 0] + threshold * beside_light_skin(skin[..., 0])
+    return _glossy(lab, np.asarray(least, np.float32), np.asarray(1 / own, np.float32))
 
 
 @compiled
-def _glossy(lab: Lab, light: np.float32, per_chroma: np.float32) -> Array:
+def _glossy(lab: Lab, light: Array, per_chroma: Array) -> Array:
     h, w, _ = lab.shape
     out = np.empty((h, w), np.float32)
     zero, one = np.float32(0), np.float32(1)
+    even = light.shape[0] == 1 and light.shape[1] == 1
     for i in range(h):
         for j in range(w):
+            si, sj = (0, 0) if even else (i, j)
             chroma = np.sqrt(lab[i, j, 1] * lab[i, j, 1] + lab[i, j, 2] * lab[i, j, 2])
-            pale = min(max(one - chroma * per_chroma, np.float32(-0.5)), np.float32(0.6))
+            pale = min(max(one - chroma * per_chroma[si, sj], np.float32(-0.5)), np.float32(0.6))
             # In light skin a highlight soon clips; there lightness alone has to tell.
-            t = (lab[i, j, 0] - light + np.float32(14) * pale) / np.float32(_SHINE_WIDTH)
+            t = (lab[i, j, 0] - light[si, sj] + np.float32(14) * pale) / np.float32(_SHINE_WIDTH)
             t = min(max(t, zero), one)
             out[i, j] = t * t * (np.float32(3) - np.float32(2) * t)
     return out
 
 
 def less_shine(
-    image: Working, rect: Rect, px_per_mm: float, skin: Array, amount: float, threshold: float,
+    image: Working, rect: Rect, px_per_mm: float, skin: Skin, amount: float, threshold: float,
     inner: Rect | None = None,
 ) -> Array:  # fmt: skip
     """The image with highlights darkened towards the skin around and given its colour back.
@@ -74,26 +79,31 @@ def less_shine(
     skin counts as shine; ``inner`` the part of ``rect`` that is given back.
     """
     inner = inner or rect
+    own_colour = own_skin(skin)
     # What is around varies so slowly that a coarse grid has all of it.
     factor = min(factor_of(_SHINE_AROUND_MM * px_per_mm), _below(_SHINE_CELL_MM * px_per_mm))
     small, cells = reduced(image, rect, factor)
     small = to_lab(small)
     sigma = _SHINE_AROUND_MM * px_per_mm / factor
-    dull = (1 - shine(small, skin, threshold)) * _skin_like(small, skin)
-    values, coarse, more = _around(small, dull, cells, sigma, skin)
+    there = own_colour.over(cells, factor)
+    dull = (1 - shine(small, there, threshold)) * _skin_like(small, there)
+    values, coarse, more = _around(small, dull, cells, sigma, own_colour, factor)
     around = spread(values, coarse, inner, factor * more)
     fine = _SHINE_FIELD_MM * px_per_mm
     near = inner.grow(soft_reach_of(fine)).clip(rect)
     lab = to_lab(image[near.within(rect)])
     field = soft(lab, near, fine, inner)
-    change = _dulled(field, shine(field, skin, threshold), around, np.float32(amount))
+    change = _dulled(
+        field, shine(field, own_colour.over(inner), threshold), around, np.float32(amount)
+    )
     own = np.ascontiguousarray(lab[inner.within(near)])
     return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
 
 
 def _skin_like(lab: Lab, skin: Array) -> Array:
     """How much each colour is light enough for the person's skin, (h, w) 0..1."""
-    return smooth((lab[..., 0] / max(float(skin[0]), 1.0) - _DARKEST_SKIN) / _SURELY)
+    part = lab[..., 0] / np.maximum(skin[..., 0], 1)
+    return smooth(np.asarray((part - _DARKEST_SKIN) / _SURELY, np.float32))
 
 
 def _below(size: float) -> int:
@@ -120,7 +130,7 @@ def _dulled(field: Array, bright: Array, around: Array, amount: np.float32) -> A
 
 
 def lifted(
-    image: Working, rect: Rect, px_per_mm: float, skin: Array, amount: float, least: float,
+    image: Working, rect: Rect, px_per_mm: float, skin: Skin, amount: float, least: float,
     inner: Rect | None = None, cast: float = 0.0,
 ) -> Array:  # fmt: skip
     """The image with dark places lifted towards the skin around, and their cast taken back.
@@ -130,6 +140,7 @@ def lifted(
     ``inner`` the part of ``rect`` that is given back.
     """
     inner = inner or rect
+    own_colour = own_skin(skin)
     # Shadows have no fine forms: they are found and measured on a coarse grid.
     factor = _below(_SHADE_CELL_MM * px_per_mm)
     small, cells = reduced(image, rect, factor)
@@ -138,20 +149,20 @@ def lifted(
     field = soft(small, cells, _SHADE_FIELD_MM * scale)
     change = np.zeros_like(small)
     if amount:
-        change = _lifting(field, cells, scale, skin, amount, least)
+        change = _lifting(field, cells, scale, own_colour, amount, least, factor)
     if cast:
-        change += _cleared(field + change, skin, np.float32(cast))
+        change += _cleared(field + change, own_colour.over(cells, factor), np.float32(cast))
     own = np.ascontiguousarray(image[inner.within(rect)])
     return moved(own, spread(change, cells, inner, factor))
 
 
 def _lifting(
-    field: Array, cells: Rect, scale: float, skin: Array, amount: float, least: float
+    field: Array, cells: Rect, scale: float, skin: OwnSkin, amount: float, least: float, factor: int
 ) -> Array:
     """The change that brings dark places nearer to what is around them."""
     broad = soft(field, cells, _SHADE_AROUND_MM * scale)
     dark = smooth((broad[..., 0] - field[..., 0] - least) / 6.0 + 0.5)
-    values, coarse, more = _around(field, 1 - dark, cells, _SHADE_AROUND_MM * scale, skin)
+    values, coarse, more = _around(field, 1 - dark, cells, _SHADE_AROUND_MM * scale, skin, factor)
     around = spread(values, coarse, cells, more)
     depth = np.maximum(around[..., 0] - field[..., 0] - least, 0)
     share = smooth(depth / 4.0)
@@ -172,7 +183,8 @@ def violet(field: Array, skin: Array) -> Array:
     2007; from memory). Skin in shade has its colours in proportion to lightness.
     """
     own = shade(field[..., 0], skin)
-    redder, bluer = field[..., 1] - skin[1] * own, skin[2] * own - field[..., 2]
+    redder = field[..., 1] - skin[..., 1] * own
+    bluer = skin[..., 2] * own - field[..., 2]
     return np.asarray(redder + bluer, np.float32)
 
 
@@ -188,11 +200,12 @@ def _cleared(field: Array, skin: Array, cast: np.float32) -> Array:
 
 
 def _around(
-    field: Array, weight: Array, rect: Rect, sigma: float, skin: Array
+    field: Array, weight: Array, rect: Rect, sigma: float, skin: OwnSkin, cell: int
 ) -> tuple[Array, Rect, int]:
     """The skin's colour around each place, from where the weight is; the person's own elsewhere.
 
-    It is given on a grid so many times coarser, with the rectangle of its cells.
+    It is given on a grid so many times coarser, with the rectangle of its cells; the field's own are
+    ``cell`` pixels to a side.
     """
     base = np.float32(0.02)
     factor = factor_of(sigma)
@@ -201,7 +214,8 @@ def _around(
     rest = float(np.sqrt(max(sigma**2 - (factor**2 - 1) / 12, 0.01))) / factor
     total = cv2.GaussianBlur(share, (0, 0), rest, borderType=cv2.BORDER_REFLECT) + base
     values = cv2.GaussianBlur(weighted, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
-    return np.asarray((values + base * skin) / total[..., None], np.float32), cells, factor
+    own = skin.over(cells, cell * factor)
+    return np.asarray((values + base * own) / total[..., None], np.float32), cells, factor
 
 
 def shine_reach(px_per_mm: float) -> int:

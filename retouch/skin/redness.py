@@ -19,6 +19,7 @@ from retouch.skin.colour import (
     shade,
     smooth,
 )
+from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import (
     blurred_cells,
     factor_of,
@@ -53,14 +54,14 @@ def erythema(lab: Lab, skin: Array) -> Array:
     in Dermatology 13, 1995; from memory). Skin in shade is less saturated in a*, so the person's
     own a* is taken in proportion to lightness.
     """
-    return np.asarray(lab[..., 1] - skin[1] * shade(lab[..., 0], skin), np.float32)
+    return np.asarray(lab[..., 1] - skin[..., 1] * shade(lab[..., 0], skin), np.float32)
 
 
 def less_red(
     image: Working,
     rect: Rect,
     px_per_mm: float,
-    skin: Array,
+    skin: Array | OwnSkin,
     amount: float,
     tolerance: float = 7.0,
     floor: float = 0.6,
@@ -74,7 +75,7 @@ def less_red(
     ----------
     image : ndarray (h, w, 3) float32
         Encoded; it covers ``rect``.
-    skin : ndarray (3,)
+    skin : ndarray (3,) or OwnSkin
         CIELAB of the person's clean skin.
     amount : float
         0..1: how much of the departure is taken back.
@@ -101,26 +102,30 @@ def less_red(
     sigma = max(_SIGMA_OF_SIZE * size_mm * px_per_mm, _LEAST_SIGMA)
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
-    skin = np.asarray(skin, np.float32)
-    per = min(beside_light_skin(float(skin[0])), 1.0)
+    own = own_skin(skin)
+    there = own.over(cells, factor)
+    per = min(beside_light_skin(float(own.base[0])), 1.0)
     small = to_lab(small)
     wide, close = (blurred_cells(small, s, factor) for s in (sigma, _CLOSE * sigma))
-    field = _of_blood(wide, close, skin, _YELLOWER * per)
+    field = _of_blood(wide, close, there, _YELLOWER * per)
     how = amount, tolerance * per, _WIDTH * per, floor, lift
     x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
     # Most of a face isn't red: only what can be is looked at pixel by pixel.
     h, w = out.shape[:2]
-    places = places_near(_reddish(field, skin, how[1]), x0, y0, h, w, factor)
+    places = places_near(_reddish(field, there, how[1]), x0, y0, h, w, factor)
     if not len(places):
         return out
     around = spread(field, cells, inner, factor)
+    colour = there if there.size == 3 else spread(there, cells, inner, factor)
     if len(places) > MOST_PICKED * h * w:
         lab = to_lab(out)
-        return moved(out, _taken_back(lab, around, skin, *how), lab)
-    there, near = (a.reshape(-1, 3)[places][None] for a in (out, around))
-    lab = to_lab(there)
-    change = _taken_back(lab, near, skin, *how)
-    out.reshape(-1, 3)[places] = moved(there, change, lab)[0]
+        return moved(out, _taken_back(lab, around, colour, *how), lab)
+    if colour.size > 3:
+        colour = colour.reshape(-1, 3)[places][None]
+    picked, near = (a.reshape(-1, 3)[places][None] for a in (out, around))
+    lab = to_lab(picked)
+    change = _taken_back(lab, near, colour, *how)
+    out.reshape(-1, 3)[places] = moved(picked, change, lab)[0]
     return out
 
 
@@ -134,7 +139,7 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     alike = np.asarray(erythema(close, skin) / around / _SAME - 0.5, np.float32)
     share = smooth(alike)[..., None]
     field = close + share * (wide - close)
-    beyond = field[..., 2] - skin[2] * shade(field[..., 0], skin) - np.float32(yellower)
+    beyond = field[..., 2] - skin[..., 2] * shade(field[..., 0], skin) - np.float32(yellower)
     field[..., 1] -= np.maximum(beyond, 0)
     return field
 
@@ -163,21 +168,25 @@ def _taken_back(
     h, w, _ = lab.shape
     out = np.zeros((h, w, 3), np.float32)
     one = np.float32(1)
-    light = np.float32(1) / max(skin[0], one)
-    # Lighter skin has more a* of its own: what goes is less by as much as the lightening gives back.
     dark = np.float32(lift) * np.float32(_BLOOD_DARK)
-    part_of = one / (one + dark * skin[1] * light)
-    own = np.float32(floor) * np.sqrt(skin[1] * skin[1] + skin[2] * skin[2])
+    even = skin.shape[0] == 1 and skin.shape[1] == 1
     for i in range(h):
         for j in range(w):
+            si, sj = (0, 0) if even else (i, j)
+            red, yellow = skin[si, sj, 1], skin[si, sj, 2]
+            light = one / max(skin[si, sj, 0], one)
             expected = min(max(field[i, j, 0] * light, np.float32(SHADE)), np.float32(LIT))
-            t = (field[i, j, 1] - skin[1] * expected - np.float32(tolerance)) / np.float32(width)
+            t = (field[i, j, 1] - red * expected - np.float32(tolerance)) / np.float32(width)
             if t <= 0:
                 continue
+            # Lighter skin has more a* of its own: what goes is less by as much as the lightening
+            # gives back.
+            part_of = one / (one + dark * red * light)
+            own = np.float32(floor) * np.sqrt(red * red + yellow * yellow)
             t = min(t, one)
             share = np.float32(amount) * t * t * (np.float32(3) - np.float32(2) * t)
-            a = part_of * (skin[1] * expected - field[i, j, 1])
-            b = share * (skin[2] * (expected - dark * a * light) - field[i, j, 2])
+            a = part_of * (red * expected - field[i, j, 1])
+            b = share * (yellow * (expected - dark * a * light) - field[i, j, 2])
             a *= share
             before = np.sqrt(lab[i, j, 1] ** 2 + lab[i, j, 2] ** 2)
             after = np.sqrt((lab[i, j, 1] + a) ** 2 + (lab[i, j, 2] + b) ** 2)

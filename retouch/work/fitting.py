@@ -8,9 +8,12 @@ from typing import Any
 
 from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
-from retouch.face import SKIN_OF_FACE, Analysis
+from retouch.face import Analysis
 from retouch.face.complexion import complexion
+from retouch.face.rouge import rouge
+from retouch.face.sides import sides
 from retouch.passes.registry import PassKind
+from retouch.passes.skin_settings import own_skin
 from retouch.picture import Pyramid
 from retouch.work.bench import Bench, Refused
 from retouch.work.marks import to_keep
@@ -34,10 +37,34 @@ def _colour(prefix: str, zones: tuple[str, ...]) -> Giver:
     return give
 
 
+def _skin(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    """The skin's colour, and how the light's side changes it."""
+    found = sides(analysis, pyramid, face)
+    given = {f"skin_{c}": round(v, 1) for c, v in zip("lab", found.base, strict=True)}
+    given |= {f"side_{c}": round(v, 1) for c, v in zip("lab", found.side, strict=True)}
+    x, y = found.at
+    return given | {
+        "side_x": round(x, 1), "side_y": round(y, 1), "side_angle": round(found.angle, 1),
+        "side_mm": found.soft_mm,
+    }  # fmt: skip
+
+
+def _cheeks(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    """What both cheeks have alike beside the skin's own colour."""
+    own = own_skin(_skin(analysis, pyramid, face) | _scale(analysis, pyramid, face), 1.0)
+    found = rouge(analysis, pyramid, own, face)
+    given = {"rouge_red": round(found.red, 1), "rouge_mm": found.size_mm}
+    for side, (x, y) in zip(("right", "left"), found.at, strict=True):
+        given |= {f"rouge_{side}_x": round(x, 1), f"rouge_{side}_y": round(y, 1)}
+    return given
+
+
 # What gives the values that kinds of pass declare as ``auto``, by the beginning of their names.
 _GIVERS: dict[str, Giver] = {
     "px_per_mm": _scale,
-    "skin": _colour("skin", SKIN_OF_FACE),
+    "skin": _skin,
+    "side": _skin,
+    "rouge": _cheeks,
     "lip": _colour("lip", _LIPS),
 }
 

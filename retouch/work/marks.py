@@ -14,9 +14,11 @@ from retouch.face import Analysis, Mark
 from retouch.passes import registry
 from retouch.passes.marks import MARKS
 
-# What isn't at least so sure (what is shown by default) is left to the user; marks are healed with
+# What isn't at least so sure is left to the user, unless they say otherwise: of such offers nine in
+# ten and more are blemishes (docs/benchmarks.md). Marks are kept from so sure on, and healed with
 # brushes so much larger.
-_SURE, _BRUSH = 0.5, 1.25
+SURE = 0.6
+_KEPT, _BRUSH = 0.5, 1.25
 
 
 @dataclass(frozen=True)
@@ -79,11 +81,12 @@ def cleared_of(marks: Sequence[Mark], edit: Edit) -> NDArray[np.bool_]:
 
 
 def to_clear(
-    analysis: Analysis, edit: Edit, face: int | None = None
+    analysis: Analysis, edit: Edit, face: int | None = None, least: float = SURE
 ) -> list[tuple[float, float, float]]:
     """Marks that are to go and aren't healed yet: x, y and the radius of a brush over their halo.
 
-    Pixels of the original; of one ``face`` only, if it is named.
+    Pixels of the original; of one ``face`` only, if it is named. Those that the user decided to
+    clear, and those proposed that are at least so sure (``least``, 0..1).
     """
     return [
         (d.mark.x, d.mark.y, _BRUSH * d.mark.reach)
@@ -91,7 +94,7 @@ def to_clear(
         if d.decision == "clear"
         and (face is None or d.face == face)
         and not d.cleared
-        and d.mark.confidence >= _SURE
+        and (d.touch_id is not None or d.mark.confidence >= least)
     ]
 
 
@@ -103,5 +106,5 @@ def to_keep(analysis: Analysis, edit: Edit) -> list[tuple[float, float, float]]:
     return [
         (d.mark.x, d.mark.y, d.mark.reach)
         for d in decided(analysis, edit)
-        if d.decision == "keep" and (d.touch_id is not None or d.mark.confidence >= _SURE)
+        if d.decision == "keep" and (d.touch_id is not None or d.mark.confidence >= _KEPT)
     ]

@@ -7,9 +7,9 @@ from typing import Literal
 
 from retouch.edit import Edit
 from retouch.edit.mask import Face, ZoneArea
-from retouch.edit.values import STRICT, Name, Switch
+from retouch.edit.values import STRICT, Name, Percent, Switch
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
-from retouch.work.marks import to_clear
+from retouch.work.marks import SURE, to_clear
 from retouch.work.operations.passes import AddPass
 from retouch.work.operations.touches import AddTouches, NewTouch
 from retouch.work.ready import Step, routine
@@ -20,6 +20,8 @@ class ApplyRoutine:
     """Spots healed and passes on skin made, fitted to the face, as one step.
 
     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone.
+    ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent; those
+    that the user decided to clear always.
     """
 
     __pydantic_config__ = STRICT
@@ -27,6 +29,7 @@ class ApplyRoutine:
     name: Name
     face: Face = None
     only_face: Switch | None = None
+    spots_from: Percent = 100 * SURE
     op: Literal["apply_routine"] = "apply_routine"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
@@ -41,7 +44,7 @@ class ApplyRoutine:
         if analysis is None or not analysis.faces:
             raise Refused("no_face", "No face is known here, so a routine can't fit itself to it.")
         asked = bench.person(self.face)
-        spots = to_clear(analysis, edit, asked) if one.spots else []
+        spots = to_clear(analysis, edit, asked, self.spots_from / 100) if one.spots else []
         if spots:
             touches = tuple(
                 NewTouch(((x, y),), values={"radius_px": round(2 * r) / 2}) for x, y, r in spots

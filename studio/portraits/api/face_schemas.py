@@ -16,7 +16,7 @@ class ZoneOut(Schema):
 
     name: str
     title: str
-    kind: Literal["face", "skin", "feature", "rest", "together"]
+    kind: Literal["face", "skin", "feature", "rest", "over", "together"]
 
 
 class FaceOut(Schema):
@@ -24,7 +24,8 @@ class FaceOut(Schema):
     ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
 
     ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
-    original; angles in degrees; ``uncertainty`` of the scale is relative.
+    original; angles in degrees; ``uncertainty`` of the scale is relative. ``doubts`` says in words what
+    isn't sure.
     """
 
     number: int
@@ -43,6 +44,7 @@ class FaceOut(Schema):
     scale_source: Literal["iris", "pupils", "hand"]
     irises: list[list[float]]
     outlines: list[list[Point]]
+    doubts: list[str]
 
 
 class PlaceOut(Schema):

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from retouch.face.doubts import doubts
 from retouch.work.marks import decided
 from retouch.zone_names import ZONES
 from studio.portraits.api.face_schemas import (
@@ -52,6 +53,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
             plausible=face.scale.plausible,
             scale_source=face.scale.source,
             outlines=face.outlines(),
+            doubts=list(doubts(analysis, n)),
             irises=[[i.x, i.y, i.radius] for i in (face.right_iris, face.left_iris)],
         )
         for n, face in enumerate(analysis.faces)

@@ -54,6 +54,11 @@ export function FacesCard() {
                   <span>
                     turned {Math.round(f.yaw)}°, down {Math.round(f.pitch)}°, tilted {Math.round(f.roll)}°
                   </span>
+                  {f.doubts.map((doubt) => (
+                    <span key={doubt} className="mg-warn">
+                      {doubt}
+                    </span>
+                  ))}
                 </button>
                 <Button
                   variant="quiet"

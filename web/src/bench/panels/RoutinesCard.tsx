@@ -29,6 +29,7 @@ export function RoutinesCard() {
   const [working, setWorking] = useState(false);
   const [where, setWhere] = useState("skin");
   const [who, setWho] = useState("all");
+  const [sure, setSure] = useState("60");
   const routines = useQuery({
     queryKey: ["routines"],
     queryFn: () => unwrap(client.GET("/api/routines")),
@@ -39,7 +40,7 @@ export function RoutinesCard() {
   const person = count > 1 && who === "one" ? (analysis?.faces[face]?.anchor ?? null) : null;
   const apply = (name: string) => {
     setWorking(true);
-    gesture({ op: "apply_routine", name, face: person, only_face: where === "face" }, () => {
+    gesture({ op: "apply_routine", name, face: person, only_face: where === "face", spots_from: Number(sure) }, () => {
       setWorking(false);
       void useFaces.getState().refresh();
     });
@@ -61,6 +62,13 @@ export function RoutinesCard() {
           value={where}
           choices={[["skin", "all skin"], ["face", "the face only"]]}
           onChange={setWhere}
+        />
+        <Choice
+          label="Spots from"
+          title="How sure it has to be that a spot is a blemish for a routine to heal it; those you decided to clear are healed always"
+          value={sure}
+          choices={[["40", "40 % sure"], ["60", "60 % sure"], ["80", "80 % sure"], ["95", "95 % sure"]]}
+          onChange={setSure}
         />
         {count > 1 && (
           <Choice

@@ -19,6 +19,7 @@ const GROUPS: { kind: string; title: string }[] = [
   { kind: "skin", title: "Other skin" },
   { kind: "feature", title: "Features" },
   { kind: "rest", title: "The rest" },
+  { kind: "over", title: "Said of others" },
 ];
 const WAYS: Record<string, string> = { brush: "Brush", colour: "Colour", invert: "Inverted", feather: "Feather" };
 

@@ -1,0 +1,201 @@
+"""Blobs: round places that stand out from the skin's own texture, in scale space.
+
+T. Lindeberg, *Feature detection with automatic scale selection*, IJCV 30 (1998).
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float32]
+Blob = tuple[float, float, float, float]
+
+# Radii looked for, millimetres.
+LEAST_MM, MOST_MM = 0.3, 8.0
+_STEP = 1.26
+LEAST_CONTRAST = 0.055
+# Blobs less sure than this are never told apart from texture.
+LEAST_CERTAINTY = 0.05
+# A blob falls off to all sides: the ratio of its second derivatives is above this.
+_ROUND = 0.03
+_NOISE = 4.0
+_LEAST_SPREAD = 0.006
+# Over this distance (one sigma) texture is compared.
+_AROUND_MM = 6.0
+# So much of a blob's surroundings has to be skin.
+ON_SKIN = 0.8
+
+
+def blobs(blood: Array, green: Array, mask: Array, unit: float) -> list[Blob]:
+    """Red, dark and light blobs on the skin, the clearest first, none inside another.
+
+    Parameters
+    ----------
+    blood, green : ndarray (h, w) float32
+        log(R/G) and log G of linear light.
+    mask : ndarray (h, w) float32, 0..1
+        The skin.
+    unit : float
+        Pixels per millimetre.
+
+    Returns
+    -------
+    list of (x, y, radius, sureness), pixels; sureness in spreads of the skin's own texture.
+    """
+    steps = int(np.log(MOST_MM / LEAST_MM) / np.log(_STEP)) + 1
+    radii = [LEAST_MM * unit * _STEP**k for k in range(steps)]
+    radii = [r for r in radii if r >= 0.8 and r < max(mask.shape) / 6]
+    on = mask > 0.8
+    if len(radii) < 3 or not on.any():
+        return []
+    searches = [
+        _Search(0, 1.0, mask.shape),
+        _Search(1, -1.0, mask.shape),
+        _Search(1, 1.0, mask.shape),
+    ]
+    weighted = cv2.merge([blood * mask, green * mask, mask])
+    smooth = []
+    for k, r in enumerate(radii):
+        answers, inner = _answer(weighted, r)
+        smooth.append(inner)
+        spreads = [_spread(a, mask, unit) for a in answers]
+        for search in searches:
+            answer = answers[search.channel]
+            search.take(k, -answer if search.sign < 0 else answer, spreads[search.channel])
+    out = []
+    for search in searches:
+        for x, y, k, top, sureness in search.peaks():
+            # What can't become a mark isn't looked at; a blob's answer is below its contrast.
+            if certainty(sureness, 1.6 * top, radii[k] / unit) < LEAST_CERTAINTY:
+                continue
+            level = smooth[k][search.channel]
+            if _is_round(level, search.sign, x, y, radii[k], mask.shape):
+                out.append((x + 0.5, y + 0.5, radii[k], sureness))
+    return _apart(sorted(out, key=lambda b: -b[3]))
+
+
+class _Search:
+    """The clearest blob at each place so far, in one channel and one direction."""
+
+    def __init__(self, channel: int, sign: float, shape: tuple[int, ...]) -> None:
+        self.channel, self.sign = channel, sign
+        self.sureness = np.zeros(shape, np.float32)
+        self.top = np.zeros(shape, np.float32)
+        self.best = np.zeros(shape, np.uint8)
+
+    def take(self, k: int, answer: Array, spread: Array) -> None:
+        sureness = answer / spread
+        better = sureness > self.sureness
+        np.copyto(self.sureness, sureness, where=better)
+        np.copyto(self.top, answer, where=better)
+        self.best[better] = k
+
+    def peaks(self) -> list[tuple[int, int, int, float, float]]:
+        """x, y, number of the radius, answer and sureness of each clear maximum."""
+        enough = (self.top > 0.6 * LEAST_CONTRAST) & (self.sureness > _NOISE)
+        at = (self.sureness == cv2.dilate(self.sureness, np.ones((5, 5), np.uint8))) & enough
+        return [
+            (
+                int(x),
+                int(y),
+                int(self.best[y, x]),
+                float(self.top[y, x]),
+                float(self.sureness[y, x]),
+            )
+            for y, x in np.argwhere(at)
+        ]
+
+
+def _spread(answer: Array, mask: Array, unit: float) -> Array:
+    """What the skin's own texture answers around each place: a mark has to stand out from it.
+
+    Pores are coarser on a nose, and the rim of a cheek is rougher than its middle.
+    """
+    factor = max(1, round(1.5 * unit))
+    size = (max(4, answer.shape[1] // factor), max(4, answer.shape[0] // factor))
+    on = cv2.resize(mask, size, interpolation=cv2.INTER_AREA)
+    # Strong answers are marks themselves; they count no more than a middling one.
+    level = np.abs(answer)
+    most = 4 * float(np.median(level[mask > 0.8][::97])) + _LEAST_SPREAD
+    rough = cv2.resize(np.minimum(level, most) * mask, size, interpolation=cv2.INTER_AREA)
+    sigma = _AROUND_MM * unit / factor
+    local = cv2.GaussianBlur(rough, (0, 0), sigma) / (cv2.GaussianBlur(on, (0, 0), sigma) + 1e-3)
+    # Of normal values, the mean absolute is 0.8 of the standard deviation.
+    spread = np.maximum(1.25 * local, _LEAST_SPREAD).astype(np.float32)
+    return cv2.resize(spread, (answer.shape[1], answer.shape[0]), interpolation=cv2.INTER_LINEAR)
+
+
+def _answer(weighted: Array, radius: float) -> tuple[list[Array], list[Array]]:
+    """How much each place is a blob of that radius, per channel, and the channels smoothed.
+
+    ``weighted`` holds the channels times the mask of the skin, and the mask as the last channel:
+    what isn't skin counts for nothing (normalised convolution), so that no lip or brow makes a
+    blob of its rim. Blobs of radius r answer most to a pair of blurs of 0.62 r and 1.7 times
+    that. Large radii are judged on a reduced picture; the smoothed channels stay reduced.
+    """
+    factor = max(1, int(radius // 3.5))
+    size = (weighted.shape[1], weighted.shape[0])
+    small = weighted
+    if factor > 1:
+        shape = (max(8, size[0] // factor), max(8, size[1] // factor))
+        small = cv2.resize(weighted, shape, interpolation=cv2.INTER_AREA)
+    sigma = 0.62 * radius / factor
+    a = cv2.split(cv2.GaussianBlur(small, (0, 0), sigma))
+    b = cv2.split(cv2.GaussianBlur(small, (0, 0), 1.7 * sigma))
+    near, far = 1 / (a[-1] + np.float32(1e-4)), 1 / (b[-1] + np.float32(1e-4))
+    held = ((a[-1] > 0.5) & (b[-1] > ON_SKIN)) * np.float32(1.9)
+    inner = [c * near for c in a[:-1]]
+    answers = [(i - c * far) * held for i, c in zip(inner, b[:-1], strict=True)]
+    if factor > 1:
+        answers = [cv2.resize(c, size, interpolation=cv2.INTER_LINEAR) for c in answers]
+    return answers, inner
+
+
+def _is_round(
+    smooth: Array, sign: float, x: int, y: int, radius: float, shape: tuple[int, ...]
+) -> bool:
+    """Whether the smoothed channel falls off to all sides of a place (given at full size)."""
+    h, w = smooth.shape
+    kx, ky = w / shape[1], h / shape[0]
+    x, y = int(x * kx), int(y * ky)
+    step = max(1, round(0.7 * radius * kx))
+    if not (step <= x < w - step and step <= y < h - step):
+        return False
+    c = smooth[y, x]
+    xx = float(smooth[y, x + step] + smooth[y, x - step] - 2 * c)
+    yy = float(smooth[y + step, x] + smooth[y - step, x] - 2 * c)
+    xy = float(
+        smooth[y + step, x + step] + smooth[y - step, x - step]
+        - smooth[y + step, x - step] - smooth[y - step, x + step]
+    ) / 4  # fmt: skip
+    root = np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
+    both = sign * (xx + yy)
+    weak, strong = (both + root) / 2, (both - root) / 2
+    # Strands of hair and creases answer in bits; the smaller, the rounder a mark has to be.
+    needed = _ROUND + 0.15 * float(np.clip(4 - radius, 0, 2))
+    return bool(strong < 0 and weak < 0 and weak / strong > needed)
+
+
+def _apart(found: list[Blob]) -> list[Blob]:
+    """The strongest of blobs that lie in one another."""
+    out: list[Blob] = []
+    for blob in found:
+        if all(np.hypot(blob[0] - o[0], blob[1] - o[1]) > 0.9 * max(blob[2], o[2]) for o in out):
+            out.append(blob)
+    return out
+
+
+def certainty(sureness: float, contrast: float, radius_mm: float) -> float:
+    """How surely a blob is a mark and no texture, 0..1: a logistic curve, 0.5 at the default.
+
+    It has to stand out from the skin's own texture, to be seen, and not to be as small as pores.
+    """
+    z = (
+        1.3
+        + 4.8 * np.log(max(sureness, 1e-3) / 10)
+        + 1.6 * np.log(max(contrast, 1e-3) / 0.2)
+        + 4.0 * np.log(min(max(radius_mm, 0.1), 1.2) / 0.5)
+    )
+    return float(1 / (1 + np.exp(-z)))

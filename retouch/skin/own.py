@@ -1,0 +1,80 @@
+"""The person's own skin colour, also where light falls on one side of the face only.
+
+What is lighter than "the skin" is shine only as far as the light there is the same: the lit half of a
+face in side light is no highlight, and its shaded half no shadow. The light's two sides are told by a
+line across the face and how softly one goes over into the other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+
+Array = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class OwnSkin:
+    """CIELAB of clean skin (``base``, (3,)) and what the light's side adds to it.
+
+    ``side`` (3,) is added in full where ``across`` · (x, y) + ``at`` is 1 and more, and taken where it
+    is -1 and less; x and y in pixels of the picture that rectangles are of. ``cheek_red`` is added to
+    a* in the middles of the ``cheeks``, falling off as Gaussians of ``cheek_size`` pixels.
+    """
+
+    base: Array
+    side: Array
+    across: tuple[float, float] = (0.0, 0.0)
+    at: float = 0.0
+    cheeks: tuple[tuple[float, float], ...] = ()
+    cheek_red: float = 0.0
+    cheek_size: float = 1.0
+
+    def over(self, rect: Rect, factor: int = 1) -> Array:
+        """The skin over cells of ``factor`` pixels; (1, 1, 3) where it is the same everywhere.
+
+        Parameters
+        ----------
+        rect : Rect
+            In cells.
+
+        Returns
+        -------
+        ndarray (rect.height, rect.width, 3) or (1, 1, 3) float32
+        """
+        if not self.side.any() and not self.cheek_red:
+            return self.base.reshape(1, 1, 3)
+        xs = (np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5)) * factor
+        ys = (np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5)) * factor
+        return self._at(xs[None], ys[:, None])
+
+    def at_places(self, places: Array) -> Array:
+        """The skin at places (n, 2), pixels; (n, 3) float32."""
+        return self._at(places[:, 0], places[:, 1])
+
+    def _at(self, x: Array, y: Array) -> Array:
+        t = x * self.across[0] + y * self.across[1] + self.at
+        out = np.asarray(self.base + turned(t)[..., None] * self.side, np.float32)
+        if self.cheek_red:
+            for cx, cy in self.cheeks:
+                away = ((x - cx) ** 2 + (y - cy) ** 2) / (2 * self.cheek_size**2)
+                out[..., 1] += np.float32(self.cheek_red) * np.exp(-away)
+        return out
+
+
+def turned(t: NDArray[Any]) -> Array:
+    """From -1 to 1 as t goes from -1 to 1, smoothly, and no further."""
+    t = np.clip(t, -1, 1)
+    return np.asarray(t * (1.5 - 0.5 * t * t), np.float32)
+
+
+def own_skin(skin: Array | OwnSkin) -> OwnSkin:
+    """One colour everywhere, (3,) CIELAB, as `OwnSkin`; those that are it stay."""
+    if isinstance(skin, OwnSkin):
+        return skin
+    return OwnSkin(np.asarray(skin, np.float32), np.zeros(3, np.float32))

@@ -1,0 +1,1 @@
+"""How the weights of the zones' parser were made (training/README.md)."""
