@@ -5,6 +5,8 @@ T. Lindeberg, *Feature detection with automatic scale selection*, IJCV 30 (1998)
 
 from __future__ import annotations
 
+from itertools import groupby
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +26,8 @@ _NOISE = 4.0
 _LEAST_SPREAD = 0.006
 # Over this distance (one sigma) texture is compared.
 _AROUND_MM = 6.0
+# Blobs are looked for where they are at least so large (radius in pixels) and less than twice that.
+_LEAST_RADIUS = 2.6
 # So much of a blob's surroundings has to be skin.
 ON_SKIN = 0.8
 
@@ -47,15 +51,34 @@ def blobs(blood: Array, green: Array, mask: Array, unit: float) -> list[Blob]:
     steps = int(np.log(MOST_MM / LEAST_MM) / np.log(_STEP)) + 1
     radii = [LEAST_MM * unit * _STEP**k for k in range(steps)]
     radii = [r for r in radii if r >= 0.8 and r < max(mask.shape) / 6]
-    on = mask > 0.8
-    if len(radii) < 3 or not on.any():
+    if len(radii) < 3 or not (mask > 0.8).any():
         return []
+    weighted = cv2.merge([blood * mask, green * mask, mask])
+    out: list[Blob] = []
+    for factor, octave in groupby(radii, _factor):
+        small = weighted
+        if factor > 1:
+            size = (max(8, mask.shape[1] // factor), max(8, mask.shape[0] // factor))
+            small = cv2.resize(weighted, size, interpolation=cv2.INTER_AREA)
+        kx, ky = mask.shape[1] / small.shape[1], mask.shape[0] / small.shape[0]
+        for x, y, r, sureness in _in_octave(small, [r / factor for r in octave], unit / factor):
+            out.append((x * kx, y * ky, r * factor, sureness))
+    return _apart(sorted(out, key=lambda b: -b[3]))
+
+
+def _factor(radius: float) -> int:
+    """How much the picture is reduced to look for blobs of a radius: a power of two."""
+    return int(2 ** max(0, int(np.log2(max(radius, 1e-3) / _LEAST_RADIUS))))
+
+
+def _in_octave(weighted: Array, radii: list[float], unit: float) -> list[Blob]:
+    """Blobs of some radii in one size of the picture, in its own pixels."""
+    mask = np.ascontiguousarray(weighted[..., -1])
     searches = [
         _Search(0, 1.0, mask.shape),
         _Search(1, -1.0, mask.shape),
         _Search(1, 1.0, mask.shape),
     ]
-    weighted = cv2.merge([blood * mask, green * mask, mask])
     smooth = []
     for k, r in enumerate(radii):
         answers, inner = _answer(weighted, r)
@@ -70,10 +93,9 @@ def blobs(blood: Array, green: Array, mask: Array, unit: float) -> list[Blob]:
             # What can't become a mark isn't looked at; a blob's answer is below its contrast.
             if certainty(sureness, 1.6 * top, radii[k] / unit) < LEAST_CERTAINTY:
                 continue
-            level = smooth[k][search.channel]
-            if _is_round(level, search.sign, x, y, radii[k], mask.shape):
+            if _is_round(smooth[k][search.channel], search.sign, x, y, radii[k]):
                 out.append((x + 0.5, y + 0.5, radii[k], sureness))
-    return _apart(sorted(out, key=lambda b: -b[3]))
+    return out
 
 
 class _Search:
@@ -133,34 +155,21 @@ def _answer(weighted: Array, radius: float) -> tuple[list[Array], list[Array]]:
     ``weighted`` holds the channels times the mask of the skin, and the mask as the last channel:
     what isn't skin counts for nothing (normalised convolution), so that no lip or brow makes a
     blob of its rim. Blobs of radius r answer most to a pair of blurs of 0.62 r and 1.7 times
-    that. Large radii are judged on a reduced picture; the smoothed channels stay reduced.
+    that.
     """
-    factor = max(1, int(radius // 3.5))
-    size = (weighted.shape[1], weighted.shape[0])
-    small = weighted
-    if factor > 1:
-        shape = (max(8, size[0] // factor), max(8, size[1] // factor))
-        small = cv2.resize(weighted, shape, interpolation=cv2.INTER_AREA)
-    sigma = 0.62 * radius / factor
-    a = cv2.split(cv2.GaussianBlur(small, (0, 0), sigma))
-    b = cv2.split(cv2.GaussianBlur(small, (0, 0), 1.7 * sigma))
+    sigma = 0.62 * radius
+    a = cv2.split(cv2.GaussianBlur(weighted, (0, 0), sigma))
+    b = cv2.split(cv2.GaussianBlur(weighted, (0, 0), 1.7 * sigma))
     near, far = 1 / (a[-1] + np.float32(1e-4)), 1 / (b[-1] + np.float32(1e-4))
     held = ((a[-1] > 0.5) & (b[-1] > ON_SKIN)) * np.float32(1.9)
     inner = [c * near for c in a[:-1]]
-    answers = [(i - c * far) * held for i, c in zip(inner, b[:-1], strict=True)]
-    if factor > 1:
-        answers = [cv2.resize(c, size, interpolation=cv2.INTER_LINEAR) for c in answers]
-    return answers, inner
+    return [(i - c * far) * held for i, c in zip(inner, b[:-1], strict=True)], inner
 
 
-def _is_round(
-    smooth: Array, sign: float, x: int, y: int, radius: float, shape: tuple[int, ...]
-) -> bool:
-    """Whether the smoothed channel falls off to all sides of a place (given at full size)."""
+def _is_round(smooth: Array, sign: float, x: int, y: int, radius: float) -> bool:
+    """Whether the smoothed channel falls off to all sides of a place."""
     h, w = smooth.shape
-    kx, ky = w / shape[1], h / shape[0]
-    x, y = int(x * kx), int(y * ky)
-    step = max(1, round(0.7 * radius * kx))
+    step = max(1, round(0.7 * radius))
     if not (step <= x < w - step and step <= y < h - step):
         return False
     c = smooth[y, x]

@@ -15,7 +15,8 @@ from retouch.face.find import Face
 from retouch.face.frame import Frame, ramp
 from retouch.face.guided import applied, coefficients
 from retouch.face.models import MODELS, Models
-from retouch.face.parser import BACKGROUND, CLASSES, parse
+from retouch.face.nearby import colours, decided
+from retouch.face.parser import CLASSES, parse
 from retouch.face.sense import sensible
 
 Array = NDArray[np.float32]
@@ -34,11 +35,12 @@ _AHEAD, _OVER = 0.45, 0.03
 
 @dataclass(frozen=True, eq=False)
 class _Look:
-    """One canvas and what the parser says on it: chances and their coefficients."""
+    """One canvas, the chances that the parser gives on it, their coefficients and colours."""
 
     canvas: Canvas
     chances: Array
     explained: Array
+    colours: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,23 +54,32 @@ class Body:
     def over(self, frame: Frame) -> Array:
         """The chance of each class over a frame, (CLASSES, h, w) float32, summing to 1."""
         out = np.zeros((CLASSES, *frame.shape), np.float32)
-        out[BACKGROUND] = 1
         for look in reversed(self.looks):
             matrix = _to_canvas(frame, look.canvas)
-            share = _share(frame.shape, matrix)
+            share = self._share(look, frame.shape, matrix)
             if not share.any():
                 continue
             found = applied(look.explained, frame.pixels, matrix * look.canvas.finer)
+            found /= found.sum(0) + 1e-6
+            found = decided(found, look.colours, frame.pixels, matrix)
             out += share * (found - out)
         out = np.maximum(out, 0)
         return np.asarray(out / (out.sum(0) + 1e-6), np.float32)
+
+    def _share(
+        self, look: _Look, shape: tuple[int, int], matrix: NDArray[np.float64]
+    ) -> Array:
+        """How much a look counts: all where it is the last, less towards its border before."""
+        if look is self.looks[-1]:
+            return np.ones(shape, np.float32)
+        return _share(shape, matrix)
 
     def unsure(self, frame: Frame) -> Array:
         """Where no class is clearly ahead over more than an edge, (h, w) float32 0..1."""
         out = np.zeros(frame.shape, np.float32)
         for look in reversed(self.looks):
             matrix = _to_canvas(frame, look.canvas)
-            share = _share(frame.shape, matrix)
+            share = self._share(look, frame.shape, matrix)
             doubt = _laid(_doubt(look), matrix, frame.shape)
             out += share * (doubt - out)
         return out
@@ -79,7 +90,7 @@ def look_at(picture: Pixels, face: Face, models: Models = MODELS) -> Body:
     near = _look(picture, face, UNIT, models)
     looks = [near]
     whole = _whole_unit(picture, face)
-    if whole < 0.9 * UNIT:
+    if whole < 0.97 * UNIT:
         looks.append(_look(picture, face, whole, models))
     return Body(face, near.canvas.skin, tuple(looks))
 
@@ -101,7 +112,7 @@ def _look(picture: Pixels, face: Face, unit: float, models: Models) -> _Look:
     side = SIDE * canvas.finer
     fine = np.stack([cv2.resize(c, (side, side), interpolation=cv2.INTER_LINEAR) for c in chances])
     explained = coefficients(to_float(canvas.fine), fine, _WINDOW, _EDGE)
-    return _Look(canvas, chances, explained)
+    return _Look(canvas, chances, explained, colours(canvas.pixels, chances, unit))
 
 
 def _doubt(look: _Look) -> Array:

@@ -148,9 +148,12 @@ def _reach(blood: Array, d: Array, around: float, height: float, grain: float) -
     """
     steps = np.arange(0.7, _FARTHEST_HALO, 0.2)
     least = max(_HALO_PART * max(height, 1e-3), 0.012)
+    order = np.argsort(d, axis=None)
+    outwards, values = d.ravel()[order], blood.ravel()[order]
+    begins, ends = (np.searchsorted(outwards, steps + by) for by in (-0.15, 0.15))
     ended: float | None = None
-    for t in steps:
-        band = blood[(d >= t - 0.15) & (d < t + 0.15)]
+    for t, begin, end in zip(steps, begins, ends, strict=True):
+        band = values[begin:end]
         if len(band) < 4:
             continue
         sure = max(least, 2 * grain / float(np.sqrt(len(band))))

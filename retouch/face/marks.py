@@ -23,7 +23,7 @@ _DARK = 0.004
 _ROOM_MM = 6.0
 # A pigmented spot with at least so many like it within this distance, of a contrast within this
 # factor, is one of a field of freckles (common practice: they belong to the person).
-_COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 8, 14.0, 2.2, 0.72
+_COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 6, 14.0, 2.2, 0.72
 
 # So sure a spot is a blemish in a doubtful place, too.
 _BEYOND_DOUBT = 0.85

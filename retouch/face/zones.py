@@ -28,7 +28,8 @@ _BODY_UNIT, _HEAD_UNIT = 360.0, 800.0
 _MOST_PIXELS = 2.0e6
 # A rim of glasses is at most this thick, in face heights.
 _RIM = 0.018
-_SEAM = 0.018  # softness between two zones of skin, in face heights
+# Softness between two zones of skin, in face heights, and the face's height at which it is drawn.
+_SEAM, _SEAM_UNIT = 0.018, 200.0
 
 
 @dataclass(frozen=True)
@@ -152,7 +153,10 @@ def _head(n: int, head: Frame, chances: Array) -> list[Layer]:
     found["hair"] = hair * (1 - np.clip(taken, 0, 1))
     found["beard"] = beard * free
     layers = [_layer(name, n, head, mask) for name, mask in found.items()]
-    layers += [_layer(name, n, head, skin * share) for name, share in _shares(head).items()]
+    layers += [
+        _layer(name, n, head, skin * cv2.resize(share, head.shape[::-1]))
+        for name, share in _shares(_coarse(head)).items()
+    ]
     layers += [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)]
     layers.append(_layer("stubble", n, head, stubble(head, skin)))
     return layers
@@ -177,6 +181,17 @@ def _nostrils(head: Frame) -> Array:
     level = float(np.median(around)) * 0.5
     near = ramp(distance(inside) + 0.02 * head.unit, 0.015 * head.unit)
     return near * ramp(level - light, 0.25 * level)
+
+
+def _coarse(head: Frame) -> Frame:
+    """The head at the size at which soft seams between zones of skin are drawn."""
+    k = min(1.0, _SEAM_UNIT / head.unit)
+    size = (max(1, round(head.shape[1] * k)), max(1, round(head.shape[0] * k)))
+    sx, sy = size[0] / head.shape[1], size[1] / head.shape[0]
+    points = (head.points * np.array([sx, sy], np.float32)).astype(np.float32)
+    # Nothing of the pixels is looked at.
+    pixels = np.zeros((size[1], size[0], 3), np.uint8)
+    return Frame(head.rect, head.scale * k, pixels, points, head.face)
 
 
 def _shares(head: Frame) -> dict[str, Array]:

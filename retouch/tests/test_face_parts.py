@@ -263,6 +263,43 @@ class DrawnMarks(unittest.TestCase):
         cv2.line(image, (40, 300), (440, 280), (0.5, 0.33, 0.27), 3)
         self.assertEqual(self.near(self.find(image), 240, 290), [])
 
+    def test_the_end_of_a_fold_is_only_asked_about(self) -> None:
+        """A short dark red line, thick in its middle: it runs on to two sides."""
+        image = skin(360, 480)
+        cv2.ellipse(image, (240, 180), (26, 6), 30, 0, 360, (0.52, 0.3, 0.25), -1, cv2.LINE_AA)
+        for one in self.near(self.find(image), 240, 180):
+            self.assertNotEqual(one.proposal, "clear")
+
+    def test_in_doubtful_places_only_the_surest_are_offered(self) -> None:
+        plain = skin(360, 480, grain=0.06)
+        faint = 1 - self.disc(120, 180, 4, 8) * np.array([0.0, 0.08, 0.08], np.float32)
+        strong = 1 - self.disc(360, 180, 9, 6) * np.array([0.05, 0.6, 0.6], np.float32)
+        pixels = (np.clip(plain * faint * strong, 0, 1) * 255 + 0.5).astype(np.uint8)
+        ground = np.ones((360, 480), np.float32)
+        for doubt, proposals in ((None, ("clear", "clear")), (ground, ("ask", "clear"))):
+            marks = find_marks(pixels, self.WHOLE, ground, self.PX_PER_MM, doubt)
+            got = tuple(self.near(marks, x, 180)[0].proposal for x in (120, 360))
+            self.assertEqual(got, proposals)
+
+    def test_small_pictures_only_ask(self) -> None:
+        """Below 2.5 pixels a millimetre a pore and a blemish are the same few pixels."""
+        image = spot(skin(360, 480), 200, 150, 6)
+        pixels = (np.clip(image, 0, 1) * 255 + 0.5).astype(np.uint8)
+        ground = np.ones((360, 480), np.float32)
+        for scale, proposal in ((4.0, "clear"), (2.2, "ask")):
+            (one,) = self.near(find_marks(pixels, self.WHOLE, ground, scale), 200, 150)[:1]
+            self.assertEqual(one.proposal, proposal)
+
+    def test_a_field_of_freckles_is_asked_about(self) -> None:
+        image = skin(360, 480)
+        rng = np.random.default_rng(2)
+        freckle = np.array([0.12, 0.3, 0.34], np.float32)
+        for x, y in rng.uniform(60, 300, (26, 2)):
+            image *= 1 - self.disc(x, y, 3.5, 2) * freckle
+        proposals = [m.proposal for m in self.find(image)]
+        self.assertGreater(len(proposals), 12)
+        self.assertLessEqual(proposals.count("clear"), 5)
+
     def test_plain_skin_has_none(self) -> None:
         self.assertLessEqual(len(self.find(skin(360, 480, slope=0.3))), 1)
 

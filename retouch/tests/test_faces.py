@@ -13,7 +13,7 @@ import numpy as np
 import skimage.data
 
 from benchmarks import faces as scores
-from benchmarks.scoring import DEMO, PEOPLE
+from benchmarks.scoring import DEMO, EVERYONE, PEOPLE
 from retouch.errors import PictureError
 from retouch.face import Hints, analyse, load, save
 from retouch.face.analysis import displayed
@@ -22,7 +22,7 @@ from retouch.face.iris import refine
 from retouch.face.models import MODELS
 from retouch.geometry import Rect
 from retouch.picture import Picture, read
-from retouch.zone_names import ZONE_NAMES, members
+from retouch.zone_names import ZONE_NAMES, ZONES, members
 
 DATA = Path(__file__).parent / "data"
 
@@ -142,16 +142,17 @@ class Zones(unittest.TestCase):
     """Overlap with the true labels. What falls short of the aims is told in docs/benchmarks.md."""
 
     LEAST = {
-        "skin": 0.90, "lips": 0.84, "teeth": 0.72, "eye_whites": 0.70, "irises": 0.77,
-        "brows": 0.55, "hair": 0.74, "clothing": 0.97, "background": 0.97,
+        "skin of the face": 0.91, "skin of the body": 0.85, "hair": 0.88, "beard": 0.8,
+        "clothing": 0.9, "background": 0.96, "lips": 0.84, "teeth": 0.72, "eye whites": 0.6,
+        "irises": 0.7, "brows": 0.5,
     }  # fmt: skip
 
     def _check(self, name: str) -> None:
-        for zone, numbers, _ in scores.ZONES:
-            found = scores.overlap(name, zone, numbers)
+        for one in scores.ZONES:
+            found = scores.overlap_of(name, one.title)
             if found is not None:
-                with self.subTest(zone):
-                    self.assertGreater(found, self.LEAST[zone])
+                with self.subTest(one.title):
+                    self.assertGreater(found, self.LEAST[one.title])
 
     def test_light_freckled_skin(self) -> None:
         self._check("ana")
@@ -168,9 +169,44 @@ class Zones(unittest.TestCase):
     def test_smile(self) -> None:
         self._check("eli")
 
+    def test_long_hair_over_bare_shoulders(self) -> None:
+        self._check("hana")
+
+    def test_a_beard_a_white_collar_and_light_from_a_side(self) -> None:
+        self._check("ivo")
+
+    def test_a_shaved_head_and_a_white_collar(self) -> None:
+        self._check("kofi")
+
+    def test_cloth_of_the_colour_of_skin(self) -> None:
+        self._check("lia")
+
     def test_no_skin_tone_is_served_worse(self) -> None:
-        found = {name: scores.overlap(name, "skin", (1,)) or 0.0 for name in PEOPLE}
-        self.assertLess(max(found.values()) - found["chi"], 0.04)
+        found = {name: scores.overlap_of(name, "skin of the face") or 0.0 for name in EVERYONE}
+        self.assertLess(max(found.values()) - min(found["chi"], found["kofi"]), 0.04)
+
+    def test_a_beard_only_where_one_grows(self) -> None:
+        for name in EVERYONE:
+            analysis = scores.understand(name).analysis
+            rect = Rect(0, 0, analysis.width, analysis.height)
+            shape = (analysis.height // 4, analysis.width // 4)
+            skin, beard = (analysis.mask(members(z), rect, shape).sum() for z in ("skin", "beard"))
+            with self.subTest(name):
+                if name == "ivo":
+                    self.assertGreater(beard / skin, 0.1)
+                else:
+                    self.assertLess(beard / skin, 0.01)
+
+    def test_each_pixel_belongs_somewhere(self) -> None:
+        for name in EVERYONE:
+            analysis = scores.understand(name).analysis
+            rect = Rect(0, 0, analysis.width, analysis.height)
+            shape = (analysis.height // 2, analysis.width // 2)
+            # Nostrils and the inside of the mouth are neither skin nor a zone of their own.
+            names = tuple(z.name for z in ZONES if z.kind != "over" and z.name != "lenses")
+            whole = analysis.mask(names, rect, shape)
+            with self.subTest(name):
+                self.assertLess(float((whole < 0.5).mean()), 0.004)
 
     def test_the_zones_of_a_face_lie_where_they_should(self) -> None:
         analysis = scores.understand("ana").analysis
@@ -231,13 +267,22 @@ class Glasses(unittest.TestCase):
 class Marks(unittest.TestCase):
     def test_found_and_offered(self) -> None:
         """Recall and precision at the default sensitivity, over all demo people."""
-        every = [scores.mark_score(name) for name in PEOPLE]
+        every = [scores.mark_score(name) for name in EVERYONE]
         found = sum(s.found for s in every) / sum(s.temporary for s in every)
         right = sum(s.right for s in every) / sum(s.offered for s in every)
         wrong = sum(s.permanent_offered for s in every) / sum(s.permanent for s in every)
-        self.assertGreater(found, 0.8)
-        self.assertGreater(right, 0.8)
+        self.assertGreater(found, 0.7)
+        self.assertGreater(right, 0.9)
         self.assertLess(wrong, 0.05)
+
+    def test_the_surer_the_righter(self) -> None:
+        """Of those said with 0.9 nine in ten are blemishes."""
+        offers = scores.sureness()
+        sure = [hit for confidence, hit in offers if confidence >= 0.9]
+        unsure = [hit for confidence, hit in offers if 0.05 <= confidence < 0.3]
+        self.assertGreater(len(sure), 20)
+        self.assertGreaterEqual(float(np.mean(sure)), 0.9)
+        self.assertLess(float(np.mean(unsure)), 0.4)
 
     def test_sensitivity_only_adds(self) -> None:
         counts = [scores.mark_score("eli", s).offered for s in (20, 50, 80, 95)]

@@ -1190,7 +1190,7 @@ export interface components {
              * Zone
              * @enum {string}
              */
-            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "clothing" | "background";
+            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "beard" | "worn" | "clothing" | "background" | "stubble" | "unsure";
             /** Face */
             face?: [
                 number,
@@ -1486,6 +1486,8 @@ export interface components {
          * @description Spots healed and passes on skin made, fitted to the face, as one step.
          *
          *     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone.
+         *     ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent; those
+         *     that the user decided to clear always.
          */
         ApplyRoutine: {
             /** Name */
@@ -1497,6 +1499,11 @@ export interface components {
             ] | number | null;
             /** Only Face */
             only_face?: boolean | null;
+            /**
+             * Spots From
+             * @default 60
+             */
+            spots_from: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1994,7 +2001,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "face" | "skin" | "feature" | "rest" | "together";
+            kind: "face" | "skin" | "feature" | "rest" | "over" | "together";
         };
         /**
          * AnalysisOut
@@ -2049,7 +2056,8 @@ export interface components {
          *     ``box`` is x, y, width, height; ``irises`` x, y, radius of the right and left eye.
          *
          *     ``outlines`` of eyes, brows, lips and the face as the mesh has them. All in pixels of the
-         *     original; angles in degrees; ``uncertainty`` of the scale is relative.
+         *     original; angles in degrees; ``uncertainty`` of the scale is relative. ``doubts`` says in words what
+         *     isn't sure.
          */
         FaceOut: {
             /** Number */
@@ -2093,6 +2101,8 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Doubts */
+            doubts: string[];
         };
         /**
          * MarkOut

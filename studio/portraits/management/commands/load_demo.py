@@ -13,7 +13,10 @@ from studio.accounts.middleware import DEMO_USER
 from studio.portraits.models import Portrait
 from studio.portraits.services import library
 
-NAMES = {"ana": "Ana", "bela": "Bela", "chi": "Chi", "dan": "Dan", "eli": "Eli"}
+NAMES = {
+    "ana": "Ana", "bela": "Bela", "chi": "Chi", "dan": "Dan", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
+    "kofi": "Kofi", "lia": "Lia",
+}  # fmt: skip
 
 
 class Command(BaseCommand):
