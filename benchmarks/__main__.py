@@ -9,6 +9,7 @@ from pathlib import Path
 
 from benchmarks import (
     evening,
+    face_variants,
     faces,
     fills,
     healers,
@@ -142,6 +143,7 @@ _PARTS = {
     "fill": fill_table,
     "zones": faces.zone_table,
     "marks": faces.mark_table,
+    "variants": face_variants.table,
     "smooth": smoothers.table,
     "even": evening.table,
     "analysis": faces.large_table,

@@ -203,22 +203,40 @@ print(time.perf_counter() - start, int(used[1]) / 1024)
 """
 
 
-def large_table() -> str:
-    """Seconds and peak memory of an analysis of 24 megapixels, in a process of its own."""
-    with tempfile.TemporaryDirectory() as name:
-        path = Path(name) / "large.jpg"
-        picture = Picture(to_integers(large_portrait(), 8))
-        write(picture, path, Output("jpeg", quality=92))
-        done = subprocess.run(
-            [sys.executable, "-c", _LARGE, str(path), str(Path(name) / "out.npz")],
-            cwd=DEMO.parent, capture_output=True, text=True, check=True,
-        )  # fmt: skip
+def group(pixels: int) -> NDArray[np.uint8]:
+    """Four demo people beside each other, about so many pixels in all."""
+    people = [read(DEMO / "portraits" / f"{n}.jpg").pixels for n in ("ana", "chi", "dan", "eli")]
+    height = round((pixels / sum(p.shape[1] / p.shape[0] for p in people)) ** 0.5)
+    sized = [
+        cv2.resize(p, (round(p.shape[1] * height / p.shape[0]), height)) for p in people
+    ]  # fmt: skip
+    return np.asarray(np.hstack(sized), np.uint8)
+
+
+def _analysed(pixels: NDArray[np.uint8], folder: Path) -> tuple[float, float]:
+    """Seconds and megabytes of the analysis of a picture, in a process of its own."""
+    path = folder / "large.jpg"
+    write(Picture(pixels), path, Output("jpeg", quality=92))
+    done = subprocess.run(
+        [sys.executable, "-c", _LARGE, str(path), str(folder / "out.npz")],
+        cwd=DEMO.parent, capture_output=True, text=True, check=True,
+    )  # fmt: skip
     seconds, megabytes = (float(v) for v in done.stdout.split())
+    return seconds, megabytes
+
+
+def large_table() -> str:
+    """The analysis of 24 megapixels: of one face, and of a group of four."""
+    single = np.asarray(to_integers(large_portrait(), 8), np.uint8)
+    with tempfile.TemporaryDirectory() as name:
+        seconds, megabytes = _analysed(single, Path(name))
+        four, _ = _analysed(group(single.shape[0] * single.shape[1]), Path(name))
     lines = [
-        "| analysis of 24 megapixels | | aim |",
+        "| analysis of 24 megapixels, reading and saving included | | aim |",
         "|---|---|---|",
         f"| time, models loaded | {seconds:.1f} s | 3 s |",
         f"| highest memory | {megabytes:.0f} MB | below 900 MB |",
+        f"| a group of four beside one face | {four / seconds:.2f} times | 2 times |",
     ]
     print("\n".join(lines), flush=True)
     return "\n".join(lines)

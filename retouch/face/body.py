@@ -66,9 +66,7 @@ class Body:
         out = np.maximum(out, 0)
         return np.asarray(out / (out.sum(0) + 1e-6), np.float32)
 
-    def _share(
-        self, look: _Look, shape: tuple[int, int], matrix: NDArray[np.float64]
-    ) -> Array:
+    def _share(self, look: _Look, shape: tuple[int, int], matrix: NDArray[np.float64]) -> Array:
         """How much a look counts: all where it is the last, less towards its border before."""
         if look is self.looks[-1]:
             return np.ones(shape, np.float32)
@@ -108,7 +106,7 @@ def _whole_unit(picture: Pixels, face: Face) -> float:
 def _look(picture: Pixels, face: Face, unit: float, models: Models) -> _Look:
     canvas = lay(picture, face, placed(face, unit), models)
     outline = canvas.clues[PERSON]
-    chances = sensible(parse(canvas.clues), canvas.points, unit, outline)
+    chances = sensible(parse(canvas.clues), canvas, outline)
     side = SIDE * canvas.finer
     fine = np.stack([cv2.resize(c, (side, side), interpolation=cv2.INTER_LINEAR) for c in chances])
     explained = coefficients(to_float(canvas.fine), fine, _WINDOW, _EDGE)

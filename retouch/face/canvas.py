@@ -32,8 +32,8 @@ _EYES = (0.5, 0.36)
 # Roughness is looked at in a picture of so many times the size.
 _FINER = 2
 CHANNELS = 12
-# The channel that holds the outline of the person.
-PERSON = 6
+# The channels that hold lightness beside the person's skin, likeness to it, streaks, the person's outline.
+LIGHT, ALIKE, ROUGH, PERSON = 3, 4, 5, 6
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,9 +87,9 @@ def lay(
     clues[1] = values[..., 1] / 40
     clues[2] = values[..., 2] / 40
     encoded = to_float(pixels)
-    clues[3] = np.clip((skins.chroma(encoded)[1] - skin.light) / 2, -1.5, 1.5)
-    clues[4] = skin.likelihood(encoded)
-    clues[5] = _roughness(fine)
+    clues[LIGHT] = np.clip((skins.chroma(encoded)[1] - skin.light) / 2, -1.5, 1.5)
+    clues[ALIKE] = skin.likelihood(encoded)
+    clues[ROUGH] = _roughness(fine)
     clues[PERSON] = _person(pixels, inside, models)
     oval = distance(fill((SIDE, SIDE), points[list(lm.OVAL)]))
     unit = max(float(np.linalg.norm(points[lm.CHIN] - points[lm.TOP])), 1.0)

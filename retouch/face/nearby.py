@@ -46,7 +46,9 @@ def colours(pixels: NDArray[np.uint8], chances: Array, unit: float) -> Array:
     h, w = pixels.shape[0] // _STEP, pixels.shape[1] // _STEP
     small = cv2.resize(pixels, (w, h), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
     # Reduced pixels are means: how far single ones differ comes from the square's own mean.
-    square = cv2.resize((pixels.astype(np.float32) / 255) ** 2, (w, h), interpolation=cv2.INTER_AREA)
+    square = cv2.resize(
+        (pixels.astype(np.float32) / 255) ** 2, (w, h), interpolation=cv2.INTER_AREA
+    )
     sigma = max(_NEARBY * unit / _STEP, 0.8)
     out = np.zeros((len(chances), h, w, 4), np.float32)
     for k, chance in enumerate(chances):

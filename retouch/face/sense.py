@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.face import landmarks as lm
+from retouch.face.canvas import ALIKE, LIGHT, ROUGH, Canvas
 from retouch.face.frame import distance, fill, ramp
 from retouch.face.parser import BACKGROUND, BEARD, SKIN, THING
 
@@ -14,8 +15,14 @@ Array = NDArray[np.float32]
 
 # Outline of where a beard begins: from one corner of the jaw over the upper lip to the other.
 _CHIN = (172, 136, 150, 149, 176, 148, 152, 377, 400, 378, 379, 365, 397, 287, 410, 164, 186, 57)
-# A beard covers at least this part of it; dark glasses at least this part around both eyes.
-_LEAST_BEARD, _LEAST_GLASSES = 0.12, 0.45
+# A beard covers at least this part of it, and of each of its sides; it differs from the skin by this
+# much (in the canvas' clues, any one of them, or both by parts).
+_LEAST_BEARD, _SIDE, _DARKER, _ROUGHER = 0.3, 0.25, 0.3, 0.06
+# Dark glasses cover at least this part around both eyes.
+_LEAST_GLASSES = 0.45
+# Skin is compared with the face's from so far beside it on, smoothed over this (in face heights); it is
+# unlike with less than this likeness.
+_BESIDE, _SMOOTH, _UNLIKE = 0.06, 0.02, 0.06
 # Around an eye, in face heights.
 _AROUND_EYE = 0.035
 # Pieces of a person that don't hang together with the face are still theirs from this part of it on,
@@ -23,21 +30,19 @@ _AROUND_EYE = 0.035
 _OUTLINE, _PIECE = 0.5, 0.02
 
 
-def sensible(chances: Array, points: Array, unit: float, outline: Array) -> Array:
-    """The chances of all classes, corrected where they can't be.
+def sensible(chances: Array, canvas: Canvas, outline: Array) -> Array:
+    """The chances of all classes on a canvas, corrected where they can't be.
 
     Parameters
     ----------
     chances : ndarray (CLASSES, side, side) float32
-    points : ndarray (478, 2)
-        The mesh on the canvas.
-    unit : float
-        Height of the face on it.
     outline : ndarray (side, side) float32
         How surely each place belongs to a person.
     """
+    points, unit = canvas.points, canvas.unit
     out = _surely_a_person(chances, points, unit)
-    out = _no_beard_without_chin(out, points)
+    out = _no_skin_of_another_colour(out, points, unit, canvas.clues[ALIKE])
+    out = _no_beard_without_chin(out, canvas)
     out = _no_half_glasses(out, points, unit)
     return _in_one_piece(out, points, outline)
 
@@ -58,14 +63,46 @@ def _surely_a_person(chances: Array, points: Array, unit: float) -> Array:
     return out
 
 
-def _no_beard_without_chin(chances: Array, points: Array) -> Array:
-    """A wrinkled neck or a shadow below the jaw is no beard where the chin has none."""
-    chin = fill((chances.shape[1], chances.shape[2]), points[list(_CHIN)])
-    lips = fill((chances.shape[1], chances.shape[2]), points[list(lm.LIPS_OUT)])
-    chin = chin * (1 - lips)
-    if float((chances[BEARD] * chin).sum()) > _LEAST_BEARD * float(chin.sum()):
+def _no_skin_of_another_colour(chances: Array, points: Array, unit: float, alike: Array) -> Array:
+    """Away from the face, what is nothing like this person's skin is cloth or hair.
+
+    Unless it surely is skin all the same, as in light of another colour.
+    """
+    shape = (chances.shape[1], chances.shape[2])
+    oval = distance(fill(shape, points[list(lm.OVAL)])) / unit
+    likely = cv2.GaussianBlur(alike, (0, 0), max(_SMOOTH * unit, 0.8))
+    unlike = ramp(_UNLIKE - likely, _UNLIKE)
+    sure = ramp(chances[SKIN] - 0.96, 0.02)
+    return _given(chances, SKIN, ramp(-oval - _BESIDE, 0.03) * unlike * (1 - sure))
+
+
+def _no_beard_without_chin(chances: Array, canvas: Canvas) -> Array:
+    """A wrinkled neck or a shadow at the jaw is no beard.
+
+    A beard covers both sides of the chin, and is of another lightness than the skin or streaky.
+    """
+    shape, points = (chances.shape[1], chances.shape[2]), canvas.points
+    chin = fill(shape, points[list(_CHIN)]) * (1 - fill(shape, points[list(lm.LIPS_OUT)]))
+    above = fill(shape, points[list(lm.OVAL)]) * (1 - chin) * chances[SKIN]
+    bearded = chances[BEARD] * chin
+    # The line between both sides runs from between the eyes to the chin.
+    (x0, y0), (x1, y1) = points[lm.BETWEEN_EYES], points[lm.CHIN]
+    ys, xs = np.mgrid[: shape[0], : shape[1]].astype(np.float32)
+    right = (xs - x0) * (y1 - y0) - (ys - y0) * (x1 - x0) < 0
+    parts = [
+        float(bearded[side].sum() / max(float(chin[side].sum()), 1e-6)) for side in (right, ~right)
+    ]
+    darker, rougher = (
+        _mean(canvas.clues[n], bearded) - _mean(canvas.clues[n], above) for n in (LIGHT, ROUGH)
+    )
+    seen = abs(darker) / _DARKER + max(rougher, 0.0) / _ROUGHER
+    if float(bearded.sum()) > _LEAST_BEARD * float(chin.sum()) and min(parts) > _SIDE and seen > 1:
         return chances
-    return _given(chances, BEARD, np.ones(chin.shape, np.float32))
+    return _given(chances, BEARD, np.ones(shape, np.float32))
+
+
+def _mean(values: Array, weight: Array) -> float:
+    return float((values * weight).sum() / max(float(weight.sum()), 1e-6))
 
 
 def _no_half_glasses(chances: Array, points: Array, unit: float) -> Array:
