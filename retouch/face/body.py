@@ -9,14 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.depth import to_float
+from retouch.face import landmarks as lm
 from retouch.face import skin as skins
 from retouch.face.canvas import PERSON, SIDE, UNIT, Canvas, lay, placed
 from retouch.face.find import Face
-from retouch.face.frame import Frame, ramp
+from retouch.face.frame import Frame, distance, fill, ramp
 from retouch.face.guided import applied, coefficients
 from retouch.face.models import MODELS, Models
 from retouch.face.nearby import colours, decided
-from retouch.face.parser import CLASSES, parse
+from retouch.face.parser import CLASSES, CLOTHING, SKIN, parse
 from retouch.face.sense import sensible
 
 Array = NDArray[np.float32]
@@ -31,14 +32,16 @@ _WINDOW, _EDGE = 4, 6e-4
 _HAND_OVER = 24.0
 # A class must be ahead by this much, smoothed over this part of the face's height, to be sure.
 _AHEAD, _OVER = 0.45, 0.03
+# From this doubt on a place is doubtful; what has this part of cloth to skin may be cloth as well.
+_DOUBTED, _RATHER = 0.9, 0.2
 
 
 @dataclass(frozen=True, eq=False)
 class _Look:
-    """One canvas, the chances that the parser gives on it, their coefficients and colours."""
+    """One canvas: what is in doubt, the coefficients of the chances, the colours nearby."""
 
     canvas: Canvas
-    chances: Array
+    doubt: Array
     explained: Array
     colours: Array
 
@@ -78,7 +81,7 @@ class Body:
         for look in reversed(self.looks):
             matrix = _to_canvas(frame, look.canvas)
             share = self._share(look, frame.shape, matrix)
-            doubt = _laid(_doubt(look), matrix, frame.shape)
+            doubt = _laid(look.doubt, matrix, frame.shape)
             out += share * (doubt - out)
         return out
 
@@ -107,22 +110,42 @@ def _look(picture: Pixels, face: Face, unit: float, models: Models) -> _Look:
     canvas = lay(picture, face, placed(face, unit), models)
     outline = canvas.clues[PERSON]
     chances = sensible(parse(canvas.clues), canvas, outline)
+    doubt = _doubt(chances, unit)
+    chances = _rather_cloth(chances, doubt, canvas)
     side = SIDE * canvas.finer
     fine = np.stack([cv2.resize(c, (side, side), interpolation=cv2.INTER_LINEAR) for c in chances])
     explained = coefficients(to_float(canvas.fine), fine, _WINDOW, _EDGE)
-    return _Look(canvas, chances, explained, colours(canvas.pixels, chances, unit))
+    known = colours(canvas.pixels, chances, unit)
+    # Where it isn't sure over more than an edge, nothing is known of the colours either.
+    small = cv2.resize(doubt, (known.shape[2], known.shape[1]), interpolation=cv2.INTER_AREA)
+    known[..., 3] *= small < _DOUBTED
+    return _Look(canvas, doubt, explained, known)
 
 
-def _doubt(look: _Look) -> Array:
+def _doubt(chances: Array, unit: float) -> Array:
     """1 where the two likeliest classes are about alike, on the canvas."""
-    sigma = max(_OVER * look.canvas.unit, 0.8)
-    smooth = np.stack([cv2.GaussianBlur(c, (0, 0), sigma) for c in look.chances])
+    sigma = max(_OVER * unit, 0.8)
+    smooth = np.stack([cv2.GaussianBlur(c, (0, 0), sigma) for c in chances])
     ordered = np.sort(smooth, axis=0)
     ahead = ordered[-1] - ordered[-2]
     # Two sure classes meet in an edge, which is no doubt: there one of them is sure beside it.
-    best = np.sort(look.chances, axis=0)
+    best = np.sort(chances, axis=0)
     certain = cv2.dilate(best[-1] - best[-2], np.ones((3, 3), np.uint8))
     return np.asarray(ramp(_AHEAD - ahead, 0.12) * ramp(0.75 - certain, 0.15), np.float32)
+
+
+def _rather_cloth(chances: Array, doubt: Array, canvas: Canvas) -> Array:
+    """Away from the face, what may be cloth as well as skin is taken for cloth.
+
+    Cloth turned pink is worse than skin left alone.
+    """
+    oval = distance(fill((SIDE, SIDE), canvas.points[list(lm.OVAL)])) / canvas.unit
+    cloth = chances[CLOTHING] / (chances[CLOTHING] + chances[SKIN] + 1e-6)
+    moved = chances[SKIN] * ramp(-oval - 0.3, 0.1) * doubt * ramp(cloth - _RATHER, 0.1)
+    out = chances.copy()
+    out[SKIN] -= moved
+    out[CLOTHING] += moved
+    return out
 
 
 def _to_canvas(frame: Frame, canvas: Canvas) -> NDArray[np.float64]:
