@@ -29,6 +29,7 @@ from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture
+from retouch.processors import at_once
 from retouch.zone_names import ALL_SKIN, OVER
 
 VERSION = 6
@@ -155,15 +156,17 @@ def analyse(
         pixels, faces, lambda s: progress(0.34 + 0.46 * s, "Telling skin, hair and features apart"),
         models,
     ) if faces else []  # fmt: skip
-    marks: list[tuple[Mark, ...]] = []
     bounds = Rect(0, 0, picture.width, picture.height)
-    for n, face in enumerate(faces):
-        progress(0.8 + 0.2 * n / len(faces), "Looking for marks")
-        rect = head_rect(face, bounds)
-        shape = (max(1, rect.height // 2), max(1, rect.width // 2))
+    progress(0.8, "Looking for marks")
+
+    def marks_of(n: int) -> tuple[Mark, ...]:
+        rect, face = head_rect(faces[n], bounds), faces[n]
+        shape = (max(1, rect.height // 3), max(1, rect.width // 3))
         ground = mark_ground(layers, rect, shape, n, face)
         doubt = mark_doubt(layers, rect, shape, n, face)
-        marks.append(tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm, doubt)))
+        return tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm, doubt))
+
+    marks = at_once(marks_of, range(len(faces)))
     progress(1.0, "Done")
     return Analysis(
         picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed

@@ -190,8 +190,12 @@ def _is_round(smooth: Array, sign: float, x: int, y: int, radius: float) -> bool
 def _apart(found: list[Blob]) -> list[Blob]:
     """The strongest of blobs that lie in one another."""
     out: list[Blob] = []
+    kept = np.empty((len(found), 3))
     for blob in found:
-        if all(np.hypot(blob[0] - o[0], blob[1] - o[1]) > 0.9 * max(blob[2], o[2]) for o in out):
+        x, y, r = kept[: len(out)].T
+        away = np.hypot(x - blob[0], y - blob[1])
+        if (away > 0.9 * np.maximum(r, blob[2])).all():
+            kept[len(out)] = blob[:3]
             out.append(blob)
     return out
 

@@ -19,6 +19,7 @@ from retouch.face.models import MODELS, Models
 from retouch.face.nearby import colours, decided
 from retouch.face.parser import CLASSES, CLOTHING, SKIN, parse
 from retouch.face.sense import sensible
+from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]
@@ -28,6 +29,8 @@ _LEAST_UNIT = 26.0
 # Windows in which a mask is explained by the picture: radius in pixels of the finer canvas, and
 # the variance of colour that counts as an edge.
 _WINDOW, _EDGE = 4, 6e-4
+# Frames are worked through in strips of so many rows: all classes' colours at once would take much room.
+_STRIP = 256
 # From the canvas' border inwards the first look hands over to the second, in pixels.
 _HAND_OVER = 24.0
 # A class must be ahead by this much, smoothed over this part of the face's height, to be sure.
@@ -57,17 +60,26 @@ class Body:
     def over(self, frame: Frame) -> Array:
         """The chance of each class over a frame, (CLASSES, h, w) float32, summing to 1."""
         out = np.zeros((CLASSES, *frame.shape), np.float32)
-        for look in reversed(self.looks):
-            matrix = _to_canvas(frame, look.canvas)
-            share = self._share(look, frame.shape, matrix)
-            if not share.any():
-                continue
-            found = applied(look.explained, frame.pixels, matrix * look.canvas.finer)
-            found /= found.sum(0) + 1e-6
-            found = decided(found, look.colours, frame.pixels, matrix)
-            out += share * (found - out)
-        out = np.maximum(out, 0)
-        return np.asarray(out / (out.sum(0) + 1e-6), np.float32)
+        rows = range(0, frame.shape[0], _STRIP)
+
+        def strip(y0: int) -> None:
+            here = out[:, y0 : y0 + _STRIP]
+            pixels = frame.pixels[y0 : y0 + _STRIP]
+            for look in reversed(self.looks):
+                matrix = _to_canvas(frame, look.canvas)
+                matrix[:, 2] += matrix[:, 1] * y0
+                share = self._share(look, here.shape[1:], matrix)
+                if not share.any():
+                    continue
+                found = applied(look.explained, pixels, matrix * look.canvas.finer)
+                found /= found.sum(0) + 1e-6
+                found = decided(found, look.colours, pixels, matrix)
+                here += share * (found - here)
+            np.maximum(here, 0, out=here)
+            here /= here.sum(0) + 1e-6
+
+        at_once(strip, rows)
+        return out
 
     def _share(self, look: _Look, shape: tuple[int, int], matrix: NDArray[np.float64]) -> Array:
         """How much a look counts: all where it is the last, less towards its border before."""

@@ -109,6 +109,17 @@ def _runs_on(
     return min(max((high - low) / height, 0.0), 1.5)
 
 
+def _median(values: Array) -> float:
+    """The middle value of a few: `numpy.median` takes ten times as long."""
+    middle = len(values) // 2
+    return float(np.partition(values, middle)[middle])
+
+
+def _medians(colours: Array) -> Array:
+    middle = len(colours) // 2
+    return np.asarray(np.partition(colours, middle, axis=0)[middle], np.float32)
+
+
 def offer_confidence(sureness: float, runs_on: float, radius_px: float) -> float:
     """How surely a red spot is a blemish, 0..1: of those said with 0.9, nine in ten are."""
     z = (
@@ -157,7 +168,7 @@ def _reach(blood: Array, d: Array, around: float, height: float, grain: float) -
         if len(band) < 4:
             continue
         sure = max(least, 2 * grain / float(np.sqrt(len(band))))
-        calm = float(np.median(band)) - around < sure
+        calm = _median(band) - around < sure
         # Two calm rings, not one: a highlight on a raised spot looks calm as well.
         if calm and ended is not None:
             return ended
@@ -187,9 +198,10 @@ def judge(logs: Array, mask: Array, blob: Blob, unit: float) -> Judged | None:
     core, ring = d <= max(0.55 * r, 0.8), (d > 1.6 * r) & (d < 2.6 * r) & on
     if ring.sum() < 12 or not core.any() or on[d < 1.6 * r].mean() < ON_SKIN:
         return None
-    around = np.median(patch[ring], 0)
-    off = np.median(patch[core], 0) - around
-    grain = 1.48 * np.median(np.abs(patch[ring] - around), 0)
+    beside = patch[ring]
+    around = _medians(beside)
+    off = _medians(patch[core]) - around
+    grain = 1.48 * _medians(np.abs(beside - around))
     blood, pigment = float(off[0] - off[1]), float(-off[0])
     contrast = max(blood, 0.8 * float(-off[1]), 0.55 * float(off[1]))
     noise = float(np.hypot(grain[0], grain[1])) / np.sqrt(max(core.sum(), 1))
@@ -207,8 +219,9 @@ def judge(logs: Array, mask: Array, blob: Blob, unit: float) -> Judged | None:
             share, contrast, bright = wide, max(contrast, flush), False
     redness = patch[..., 0] - patch[..., 1]
     far = (d > 3.4 * r) & on
-    calm = float(np.median(redness[far if far.sum() > 12 else ring]))
-    noise_red = 1.48 * float(np.median(np.abs(redness[ring] - np.median(redness[ring]))))
+    calm = _median(redness[far if far.sum() > 12 else ring])
+    red = redness[ring]
+    noise_red = 1.48 * _median(np.abs(red - _median(red)))
     reach = _reach(redness, d / r, calm, max(blood, flush), noise_red)
     left, right = (patch[..., 1][(d < 1.3 * r) & side] for side in (xs + x0 < x, xs + x0 >= x))
     up, down = (patch[..., 1][(d < 1.3 * r) & side] for side in (ys + y0 < y, ys + y0 >= y))
@@ -228,8 +241,8 @@ def judge(logs: Array, mask: Array, blob: Blob, unit: float) -> Judged | None:
     halo = redness[(d >= 1.5 * r) & (d < 2 * r) & on]
     inflamed = (
         len(halo) > 3
-        and float(np.median(halo)) - calm > _RED_HALO
-        and float(np.median(redness[core])) - calm > _RED_CORE
+        and _median(halo) - calm > _RED_HALO
+        and _median(redness[core]) - calm > _RED_CORE
     )
     if kind == "dark" and inflamed and r < _CORE_MM * unit:
         kind = "red"

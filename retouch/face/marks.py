@@ -18,7 +18,7 @@ Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]
 
 # The picture is judged at no more than this many pixels per millimetre.
-_WORKING_PX_PER_MM = 5.0
+_WORKING_PX_PER_MM = 4.2
 _DARK = 0.004
 _ROOM_MM = 6.0
 # A pigmented spot with at least so many like it within this distance, of a contrast within this

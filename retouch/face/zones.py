@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -19,13 +20,14 @@ from retouch.face.models import MODELS, Models
 from retouch.face.parser import BEARD, CLOTHING, HAIR, SKIN, THING
 from retouch.face.stubble import stubble
 from retouch.geometry import Rect
+from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]
 
 # Working sizes: height of the face in pixels for the body, and for the head with its features.
-_BODY_UNIT, _HEAD_UNIT = 360.0, 800.0
-_MOST_PIXELS = 2.0e6
+_BODY_UNIT, _HEAD_UNIT = 300.0, 640.0
+_MOST_PIXELS = 1.4e6
 # A rim of glasses is at most this thick, in face heights.
 _RIM = 0.018
 # Softness between two zones of skin, in face heights, and the face's height at which it is drawn.
@@ -56,19 +58,32 @@ def find_zones(
         sRGB at full size.
     """
     bounds = Rect(0, 0, picture.shape[1], picture.shape[0])
-    layers: list[Layer] = []
-    bodies: list[tuple[Frame, Array]] = []
-    for n, face in enumerate(faces):
-        person = body.look_at(picture, face, models)
+    people = at_once(lambda face: body.look_at(picture, face, models), faces)
+    progress(0.3)
+
+    def whole(n: int) -> tuple[Frame, Array, list[Layer]]:
+        face = faces[n]
         frame = cut(picture, face, _body_rect(face, bounds), _body_scale(face, bounds, len(faces)))
-        chances = person.over(frame) * _own(frame, n, faces)
-        bodies.append((frame, chances))
-        head = cut(picture, face, head_rect(face, bounds), min(1.0, _HEAD_UNIT / face.height))
-        layers += _head(n, head, person.over(head) * _own(head, n, faces))
-        layers += _rest(n, frame, chances, head.rect)
-        layers.append(_layer("unsure", n, frame, person.unsure(frame) * chances[1:].sum(0)))
-        progress((n + 1) / len(faces))
-    layers.append(_background(bounds, bodies))
+        chances = people[n].over(frame) * _own(frame, n, faces)
+        unsure = people[n].unsure(frame) * chances[1:].sum(0)
+        rest = _rest(n, frame, chances, head_rect(face, bounds))
+        return frame, chances, [*rest, _layer("unsure", n, frame, unsure)]
+
+    def near(n: int) -> list[Layer]:
+        face = faces[n]
+        # In a group nobody is looked at as closely as in a portrait.
+        unit = _HEAD_UNIT / len(faces) ** 0.25
+        head = cut(picture, face, head_rect(face, bounds), min(1.0, unit / face.height))
+        return _head(n, head, people[n], _own(head, n, faces))
+
+    parts = [(make, n) for make in (whole, near) for n in range(len(faces))]
+    found: list[Any] = at_once(lambda part: part[0](part[1]), parts)
+    bodies, heads = found[: len(faces)], found[len(faces) :]
+    layers: list[Layer] = []
+    for (_, _, of_body), of_head in zip(bodies, heads, strict=True):
+        layers += [*of_head, *of_body]
+    layers.append(_background(bounds, [(frame, chances) for frame, chances, _ in bodies]))
+    progress(1.0)
     return layers
 
 
@@ -83,7 +98,7 @@ def _body_rect(face: Face, bounds: Rect) -> Rect:
 
 def _body_scale(face: Face, bounds: Rect, people: int) -> float:
     rect = _body_rect(face, bounds)
-    most = (_MOST_PIXELS / (people**0.5 * rect.width * rect.height)) ** 0.5
+    most = (_MOST_PIXELS / (people * rect.width * rect.height)) ** 0.5
     return min(1.0, _BODY_UNIT / face.height, most)
 
 
@@ -119,22 +134,31 @@ def _own(frame: Frame, n: int, faces: list[Face]) -> Array:
     return ramp(others - mine, 0.05)
 
 
-def _head(n: int, head: Frame, chances: Array) -> list[Layer]:
+def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
     """Skin of the face by zone, and its features."""
+    parts: list[Callable[[], Any]] = [
+        lambda: person.over(head) * own,
+        lambda: features.eye(head, True),
+        lambda: features.eye(head, False),
+        lambda: features.brow(head, True) + features.brow(head, False),
+        lambda: features.mouth(head),
+        lambda: (lens(head, True), lens(head, False)),
+        lambda: _shares(_coarse(head)),
+    ]
+    chances, right, left, brows, mouth, glasses, shares = at_once(lambda part: part(), parts)
     skin, hair, beard, clothing, thing = (chances[k] for k in (SKIN, HAIR, BEARD, CLOTHING, THING))
     found: dict[str, Array] = {}
-    right, left = features.eye(head, True), features.eye(head, False)
     found["eye_whites"] = right["eye_white"] + left["eye_white"]
     found["irises"] = right["iris"] + left["iris"]
     found["pupils"] = right["pupil"] + left["pupil"]
     found["lashes"] = right["lashes"] + left["lashes"]
-    found["brows"] = features.brow(head, True) + features.brow(head, False)
-    found |= features.mouth(head)
+    found["brows"] = brows
+    found |= mouth
     # Nothing of the eyes is seen through dark glasses, and a rim is no brow.
     seen = 1 - np.clip(2 * thing, 0, 1)
     for name in ("eye_whites", "irises", "pupils", "lashes", "brows"):
         found[name] = found[name] * seen
-    glass = [g for g in (lens(head, True), lens(head, False)) if g is not None]
+    glass = [g for g in glasses if g is not None]
     lenses = np.maximum.reduce([np.zeros(head.shape, np.float32), *glass])
     taken = np.zeros(head.shape, np.float32)
     for name, mask in found.items():
@@ -155,7 +179,7 @@ def _head(n: int, head: Frame, chances: Array) -> list[Layer]:
     layers = [_layer(name, n, head, mask) for name, mask in found.items()]
     layers += [
         _layer(name, n, head, skin * cv2.resize(share, head.shape[::-1]))
-        for name, share in _shares(_coarse(head)).items()
+        for name, share in shares.items()
     ]
     layers += [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)]
     layers.append(_layer("stubble", n, head, stubble(head, skin)))
