@@ -18,7 +18,7 @@ from retouch.face.guided import applied, coefficients
 from retouch.face.models import MODELS, Models
 from retouch.face.nearby import colours, decided
 from retouch.face.parser import CLASSES, CLOTHING, SKIN, parse
-from retouch.face.sense import sensible
+from retouch.face.sense import sensible, without_specks
 from retouch.processors import at_once
 
 Array = NDArray[np.float32]
@@ -79,6 +79,7 @@ class Body:
             here /= here.sum(0) + 1e-6
 
         at_once(strip, rows)
+        without_specks(out, self.face.scale.px_per_mm * frame.scale)
         return out
 
     def _share(self, look: _Look, shape: tuple[int, int], matrix: NDArray[np.float64]) -> Array:

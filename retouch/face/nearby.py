@@ -24,6 +24,7 @@ _SPREAD = 0.035
 _PRESENT = 0.004
 # How far colour counts beside place; where a class is surer than this, nothing is changed.
 _WEIGHT, _SURE = np.float32(0.6), np.float32(0.985)
+_POSSIBLE = np.float32(0.04)
 
 
 def colours(pixels: NDArray[np.uint8], chances: Array, unit: float) -> Array:
@@ -113,7 +114,10 @@ def _decide(chances: Array, laid: Array, pixels: NDArray[np.uint8]) -> None:
                 logs[k] = -1e9
                 if chances[k, i, j] > 1e-4:
                     logs[k] = np.log(chances[k, i, j])
-                    if variance > 1e-4:
+                    if chances[k, i, j] < _POSSIBLE:
+                        # Colour alone makes nothing of what hardly can be here.
+                        logs[k] -= _WEIGHT * np.float32(4)
+                    elif variance > 1e-4:
                         d = np.float32(0)
                         for c in range(3):
                             off = pixels[i, j, c] * byte - laid[k, i, j, c]

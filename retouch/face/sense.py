@@ -23,6 +23,12 @@ _LEAST_GLASSES = 0.45
 # Skin is compared with the face's from so far beside it on, smoothed over this (in face heights); it is
 # unlike with less than this likeness.
 _BESIDE, _SMOOTH, _UNLIKE = 0.06, 0.02, 0.06
+# With less than this part of the skin's chroma, and no darker than this (the canvas' clue), it is linen.
+_PALE, _BRIGHT = 0.5, 0.0
+# Pieces of skin smaller than this (mm²), where its chance is above this, are none; nor are those smaller
+# than a hand that are hardly skin on average.
+_LEAST_SKIN_MM2, _SPECK = 300.0, 0.12
+_HAND_MM2, _HARDLY_SKIN = 4000.0, 0.6
 # Around an eye, in face heights.
 _AROUND_EYE = 0.035
 # Pieces of a person that don't hang together with the face are still theirs from this part of it on,
@@ -41,7 +47,7 @@ def sensible(chances: Array, canvas: Canvas, outline: Array) -> Array:
     """
     points, unit = canvas.points, canvas.unit
     out = _surely_a_person(chances, points, unit)
-    out = _no_skin_of_another_colour(out, points, unit, canvas.clues[ALIKE])
+    out = _no_skin_of_another_colour(out, canvas)
     out = _no_beard_without_chin(out, canvas)
     out = _no_half_glasses(out, points, unit)
     return _in_one_piece(out, points, outline)
@@ -63,15 +69,24 @@ def _surely_a_person(chances: Array, points: Array, unit: float) -> Array:
     return out
 
 
-def _no_skin_of_another_colour(chances: Array, points: Array, unit: float, alike: Array) -> Array:
+def _no_skin_of_another_colour(chances: Array, canvas: Canvas) -> Array:
     """Away from the face, what is nothing like this person's skin is cloth or hair.
 
-    Unless it surely is skin all the same, as in light of another colour.
+    White linen is like skin in a highlight, but no highlight is as large: a collar. What surely is
+    skin all the same, as in light of another colour, stays.
     """
-    shape = (chances.shape[1], chances.shape[2])
-    oval = distance(fill(shape, points[list(lm.OVAL)])) / unit
-    likely = cv2.GaussianBlur(alike, (0, 0), max(_SMOOTH * unit, 0.8))
+    shape, unit = (chances.shape[1], chances.shape[2]), canvas.unit
+    oval = distance(fill(shape, canvas.points[list(lm.OVAL)])) / unit
+    sigma = max(_SMOOTH * unit, 0.8)
+    likely = cv2.GaussianBlur(canvas.clues[ALIKE], (0, 0), sigma)
     unlike = ramp(_UNLIKE - likely, _UNLIKE)
+    colour = cv2.GaussianBlur(np.hypot(canvas.clues[1], canvas.clues[2]), (0, 0), sigma)
+    light = cv2.GaussianBlur(canvas.clues[LIGHT], (0, 0), sigma)
+    face = (oval > 0.05) & (chances[SKIN] > 0.9)
+    if face.any():
+        usual = float(np.median(colour[face]))
+        pale = ramp(_PALE - colour / max(usual, 1e-3), 0.1) * ramp(light - _BRIGHT, 0.1)
+        unlike = np.maximum(unlike, pale)
     sure = ramp(chances[SKIN] - 0.96, 0.02)
     return _given(chances, SKIN, ramp(-oval - _BESIDE, 0.03) * unlike * (1 - sure))
 
@@ -149,3 +164,35 @@ def _in_one_piece(chances: Array, points: Array, outline: Array) -> Array:
     out[:, away] = 0
     out[BACKGROUND, away] = 1
     return out
+
+
+def without_specks(chances: Array, px_per_mm: float) -> None:
+    """Skin in pieces too small for a finger is no skin: ribbons, buttons, prints; in place.
+
+    Parameters
+    ----------
+    chances : ndarray (CLASSES, h, w) float32
+        Summing to 1.
+    px_per_mm : float
+        Of their pixels.
+    """
+    skin = (chances[SKIN] > _SPECK).astype(np.uint8)
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(skin)
+    area = stats[:, cv2.CC_STAT_AREA] / px_per_mm**2
+    sure = (
+        np.bincount(parts.ravel(), chances[SKIN].ravel(), len(stats)) / stats[:, cv2.CC_STAT_AREA]
+    )
+    small = (area < _LEAST_SKIN_MM2) | ((area < _HAND_MM2) & (sure < _HARDLY_SKIN))
+    small[0] = False
+    here = small[parts]
+    if not here.any():
+        return
+    others = chances[:, here]
+    moved = others[SKIN].copy()
+    others[SKIN] = 0
+    rest = others.sum(0)
+    # What is nothing but skin stays, however small.
+    only = rest < 1e-3
+    others *= np.where(only, 1, 1 + moved / np.maximum(rest, 1e-6))
+    others[SKIN] = np.where(only, moved, 0)
+    chances[:, here] = others

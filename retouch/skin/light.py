@@ -26,8 +26,6 @@ _SHINE_WIDTH = 8.0
 _SHINE_CELL_MM, _SHADE_CELL_MM = 0.5, 0.85
 # Violet below the first is anybody's; more than the second isn't taken back.
 _VIOLET_LEAST, _VIOLET_MOST = 0.5, 6.0
-# Violet is at most so many times what is bluer of it.
-_BLUER = 2.5
 # So many L* of light skin go with one unit of violet (fitted to the demo portraits).
 _VIOLET_DARK = 1.3
 # Of one unit of violet so much is too much red, and so much too little yellow (fitted, too).
@@ -187,9 +185,7 @@ def violet(field: Array, skin: Array) -> Array:
     own = shade(field[..., 0], skin)
     redder = field[..., 1] - skin[..., 1] * own
     bluer = skin[..., 2] * own - field[..., 2]
-    # What is only redder is flushed, not violet.
-    most = _BLUER * np.maximum(bluer, 0)
-    return np.asarray(np.minimum(redder + bluer, most), np.float32)
+    return np.asarray(redder + bluer, np.float32)
 
 
 def _cleared(field: Array, skin: Array, cast: np.float32) -> Array:

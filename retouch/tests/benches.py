@@ -33,6 +33,14 @@ def picture() -> Picture:
     return Picture(to_integers(image, 8))
 
 
+def _mesh(box: tuple[float, float, float, float]) -> np.ndarray:
+    """A mesh of which only the middles of the cheeks are known."""
+    x, y, w, h = box
+    points = np.full((478, 3), [x + w / 2, y + h / 2, 0], np.float32)
+    points[50, :2], points[280, :2] = (x + w / 4, y + h / 2), (x + 3 * w / 4, y + h / 2)
+    return points
+
+
 @dataclass
 class People:
     """A stand-in of an analysis: boxes of skin, each with a spot to clear and perhaps moles."""
@@ -52,6 +60,8 @@ class People:
                 scale=SimpleNamespace(px_per_mm=SCALES[BOXES.index(box)]),
                 right_iris=SimpleNamespace(x=box[0] + box[2] / 3),
                 left_iris=SimpleNamespace(x=box[0] + 2 * box[2] / 3),
+                pose=SimpleNamespace(roll=0.0),
+                points=_mesh(box),
             )
             for box in self.boxes
         )
