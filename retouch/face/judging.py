@@ -44,7 +44,7 @@ RIM_MM = 1.1
 _GLINT_RED = 0.06
 # What is healed unasked is seen on at least so many pixels (radius), in at least so many per
 # millimetre: below, a pore and a blemish are the same few pixels.
-_LEAST_RADIUS, LEAST_SCALE = 1.4, 2.5
+_LEAST_RADIUS, LEAST_SCALE = 1.4, 2.4
 # Darker in green light than this (natural logarithm) are hairs and holes, unless it is so surely blood.
 _DARKEST, _SURELY_BLOOD = 0.8, 0.7
 # Sectors of the ring around a spot; the ring in its radii. A fold or an edge runs on in some of

@@ -33,6 +33,8 @@ _VIOLET_RED, _VIOLET_BLUE = 0.35, 0.65
 # Darker than this part of the person's L* it is brow, hair or the picture behind, not skin; from so
 # much more on it surely is skin.
 _DARKEST_SKIN, _SURELY = 0.5, 0.25
+# Light whose sides differ from the middle by this much (L*) is soft, by twice as much hard.
+_SOFT_LIGHT = 12.0
 # Slow changes are worked out on a grid so much coarser at most.
 _COARSE = 8
 
@@ -85,7 +87,7 @@ def less_shine(
     small, cells = reduced(image, rect, factor)
     small = to_lab(small)
     sigma = _SHINE_AROUND_MM * px_per_mm / factor
-    there = own_colour.over(cells, factor)
+    there = _lit(own_colour, own_colour.over(cells, factor))
     dull = (1 - shine(small, there, threshold)) * _skin_like(small, there)
     values, coarse, more = _around(small, dull, cells, sigma, own_colour, factor)
     around = spread(values, coarse, inner, factor * more)
@@ -94,10 +96,30 @@ def less_shine(
     lab = to_lab(image[near.within(rect)])
     field = soft(lab, near, fine, inner)
     change = _dulled(
-        field, shine(field, own_colour.over(inner), threshold), around, np.float32(amount)
+        field,
+        shine(field, _lit(own_colour, own_colour.over(inner)), threshold),
+        around,
+        np.float32(amount),
     )
     own = np.ascontiguousarray(lab[inner.within(near)])
     return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
+
+
+def _lit(own: OwnSkin, there: Array) -> Array:
+    """The skin that shine is held against: never darker than the person's own.
+
+    In the shaded half there are lit places, too; they are no highlights. The harder the light, the
+    more such a place is lit as the other side is.
+    """
+    if there.size == 3:
+        return there
+    out = there.copy()
+    hard = float(smooth(np.asarray((own.side[0] - _SOFT_LIGHT) / _SOFT_LIGHT, np.float32)))
+    # Skin has its colours in proportion to lightness.
+    light = np.maximum(there[..., 0], own.base[0] + hard * own.side[0])
+    out[..., 1:] *= (light / np.maximum(there[..., 0], 1))[..., None]
+    out[..., 0] = light
+    return out
 
 
 def _skin_like(lab: Lab, skin: Array) -> Array:

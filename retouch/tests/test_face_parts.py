@@ -282,7 +282,7 @@ class DrawnMarks(unittest.TestCase):
             self.assertEqual(got, proposals)
 
     def test_small_pictures_only_ask(self) -> None:
-        """Below 2.5 pixels a millimetre a pore and a blemish are the same few pixels."""
+        """Below 2.4 pixels a millimetre a pore and a blemish are the same few pixels."""
         image = spot(skin(360, 480), 200, 150, 6)
         pixels = (np.clip(image, 0, 1) * 255 + 0.5).astype(np.uint8)
         ground = np.ones((360, 480), np.float32)

@@ -29,7 +29,7 @@ class Routine:
 
 def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
     """The passes on skin with so much of their usual amounts; bands in per cent."""
-    fine = -2.0 if part <= 1 else -8.0
+    fine = -2.0 if part <= 1 else -4.0
     return (
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
         Step("redness", {"amount": 50.0 * part, "tolerance": 4.0, "lift": 100.0}),
@@ -46,7 +46,7 @@ ROUTINES = (
     Routine("everyday", "Everyday", "Spots, bands, redness, shine, under the eyes: subtle.",
             _skin(1.0, -4.0, 0.0)),
     Routine("strong", "Strong", "The same and blemishes, for large unrest or a smooth look.",
-            (Step("blemishes", {"amount": 40.0, "variety": 4.0}), *_skin(1.5, -25.0, -5.0))),
+            (Step("blemishes", {"amount": 30.0, "variety": 4.0}), *_skin(1.5, -9.0, -2.0))),
 )  # fmt: skip
 
 
