@@ -26,6 +26,7 @@ Variant = Callable[[Pixels, Pixels, Face], tuple[Pixels, Pixels]]
 # Portraits are judged at this long side; what lies outside of the picture has this label.
 _SIDE = 1500
 _NOTHING = 250
+_LEAST_PART = 0.03
 _SKIN = Scored("all skin", "skin", (1, 11), None)
 _TOLD = (_SKIN, *(z for z in ZONES if z.title in ("hair", "clothing", "background")))
 
@@ -121,8 +122,12 @@ def reduced(name: str) -> tuple[Pixels, Pixels]:
 
 def scores(truth: Pixels, analysis: Analysis | None) -> dict[str, float | None]:
     """The overlap of the zones told, by title; 0 where no face was found."""
-    out = {}
+    out: dict[str, float | None] = {}
     for one in _TOLD:
+        # Of what a crop leaves hardly anything of nothing can be said.
+        if np.isin(truth, one.numbers).mean() < _LEAST_PART:
+            out[one.title] = None
+            continue
         counted = Scored(one.title, one.zone, one.numbers, one.aim, (_NOTHING,), one.rim)
         out[one.title] = overlap(counted, truth, analysis) if analysis is not None else 0.0
     return out
