@@ -2,7 +2,8 @@
 
 from retouch.face.analysis import Analysis, Hints, analyse, analyse_file, load, save
 from retouch.face.find import Face
-from retouch.face.marks import Mark, visible
+from retouch.face.judging import Mark
+from retouch.face.marks import visible
 from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES, Zone
 
 __all__ = [

@@ -20,7 +20,8 @@ from retouch.errors import PictureError
 from retouch.face.find import Face, face_in, find_faces
 from retouch.face.ground import mark_doubt, mark_ground
 from retouch.face.iris import Iris
-from retouch.face.marks import Mark, find_marks
+from retouch.face.judging import Mark
+from retouch.face.marks import find_marks
 from retouch.face.models import MODELS, Models
 from retouch.face.pose import Pose
 from retouch.face.scale import Scale, by_hand

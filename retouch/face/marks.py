@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from retouch.colour.depth import to_float
 from retouch.colour.transfer import to_linear
 from retouch.face.blobs import LEAST_CERTAINTY, blobs
-from retouch.face.judging import LEAST_SCALE, RIM_MM, Decision, Judged, Kind, judge
+from retouch.face.judging import LEAST_SCALE, RIM_MM, Mark, judge
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -27,26 +27,6 @@ _COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 6, 14.0, 2.2, 0.72
 
 # So sure a spot is a blemish in a doubtful place, too.
 _BEYOND_DOUBT = 0.85
-
-
-@dataclass(frozen=True)
-class Mark:
-    """A mark: centre and radii in pixels of the original.
-
-    ``radius`` is the spot itself, ``reach`` what a brush has to cover (its halo too); ``contrast``
-    in natural logarithms of light; ``blood`` the share of haemoglobin in it, 0..1;
-    ``confidence`` 0..1; ``proposal`` what is suggested.
-    """
-
-    x: float
-    y: float
-    radius: float
-    reach: float
-    kind: Kind
-    contrast: float
-    blood: float
-    confidence: float
-    proposal: Decision
 
 
 def find_marks(
@@ -98,9 +78,9 @@ def find_marks(
     judged = [_doubted(m, judged, doubt, size, unit) for m in judged]
     back = rect.width / size[0]
     placed = [
-        Mark(
-            m.x * back + rect.x0, m.y * back + rect.y0, m.radius * back, m.reach * back,
-            m.kind, m.contrast, m.blood, m.confidence, m.proposal,
+        replace(
+            m, x=m.x * back + rect.x0, y=m.y * back + rect.y0, radius=m.radius * back,
+            reach=m.reach * back,
         )
         for m in judged
     ]  # fmt: skip
@@ -115,8 +95,8 @@ def _around(mask: NDArray[np.bool_], room: int) -> tuple[int, int, int, int]:
 
 
 def _doubted(
-    mark: Judged, others: list[Judged], doubt: Array | None, size: tuple[int, int], unit: float
-) -> Judged:
+    mark: Mark, others: list[Mark], doubt: Array | None, size: tuple[int, int], unit: float
+) -> Mark:
     """The mark, asked about or kept where its place or its company says so."""
     if mark.proposal != "clear":
         return mark
