@@ -70,6 +70,22 @@ describe("the painter", () => {
     expect(painter.seen()).toMatchObject({ x: 100, y: 100, width: 800, height: 600 });
   });
 
+  it("isn't sharp when pixels of the view before arrive, while the next is not asked for yet", async () => {
+    await started();
+    painter.look({ scale: 1, x: 300, y: 100 });
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await new Promise((resolve) => setTimeout(resolve, 10));
+    painter.look({ scale: 1, x: 320, y: 100 });
+    expect(asked).toHaveLength(1);
+    await all();
+    expect(sharp.at(-1)).toBe(false);
+    expect(painter.seen()).toBeNull();
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await all();
+    expect(sharp.at(-1)).toBe(true);
+    expect(painter.seen()).toMatchObject({ x: 320 });
+  });
+
   it("fetches only the part that a change has changed", async () => {
     await started();
     void painter.changed(4, [300, 200, 340, 230]);

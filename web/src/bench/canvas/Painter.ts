@@ -46,6 +46,7 @@ export class Painter {
   private wishes = new Map<string, AbortController>();
   private sharpWish: AbortController | null = null;
   private lastWish = -SERIES_MS;
+  /** The view has moved and isn't asked for yet: what arrives meanwhile is of the view before. */
   private timer = 0;
   private raf = 0;
   private flickTimer = 0;
@@ -131,7 +132,7 @@ export class Painter {
 
   /** The pixels that are on the screen, if nothing newer is on its way. */
   seen(): Grid | null {
-    return this.sharpWish ? null : (this.frame?.grid ?? null);
+    return this.sharpWish || this.timer ? null : (this.frame?.grid ?? null);
   }
 
   /** Show operations that aren't saved yet; only the newest is fetched. */
@@ -178,7 +179,7 @@ export class Painter {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
         this.endDraft();
         this.paint();
-        this.options.onSharp(true);
+        this.options.onSharp(!this.timer);
         // The coarse picture behind is seen only when the view moves: after what is looked at now.
         window.setTimeout(() => {
           patch(this.base, bitmap, sub.grid);
@@ -260,6 +261,8 @@ export class Painter {
   }
 
   private async fetchSharp(): Promise<void> {
+    window.clearTimeout(this.timer);
+    this.timer = 0;
     const grid = this.grid();
     this.sharpWish?.abort();
     this.sharpWish = null;
@@ -279,7 +282,7 @@ export class Painter {
     }
     this.frame = frameOf(bitmap, grid);
     this.paint();
-    this.options.onSharp(true);
+    this.options.onSharp(!this.timer);
     this.wantOthers();
   }
 
