@@ -35,8 +35,8 @@ _STRIP = 256
 _HAND_OVER = 24.0
 # A class must be ahead by this much, smoothed over this part of the face's height, to be sure.
 _AHEAD, _OVER = 0.45, 0.03
-# From this doubt on a place is doubtful; what has this part of cloth to skin may be cloth as well.
-_DOUBTED, _RATHER = 0.9, 0.2
+# What has this part of cloth to skin may be cloth as well.
+_RATHER = 0.2
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,9 +129,6 @@ def _look(picture: Pixels, face: Face, unit: float, models: Models) -> _Look:
     fine = np.stack([cv2.resize(c, (side, side), interpolation=cv2.INTER_LINEAR) for c in chances])
     explained = coefficients(to_float(canvas.fine), fine, _WINDOW, _EDGE)
     known = colours(canvas.pixels, chances, unit)
-    # Where it isn't sure over more than an edge, nothing is known of the colours either.
-    small = cv2.resize(doubt, (known.shape[2], known.shape[1]), interpolation=cv2.INTER_AREA)
-    known[..., 3] *= small < _DOUBTED
     return _Look(canvas, doubt, explained, known)
 
 

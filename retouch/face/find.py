@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.depth import to_float
 from retouch.face import landmarks as lm
-from retouch.face.iris import Iris, refine
+from retouch.face.iris import Iris, refine_both
 from retouch.face.models import MODELS, Box, Models
 from retouch.face.pose import Pose, pose
 from retouch.face.scale import Scale, from_irises
@@ -126,24 +126,33 @@ def face_in(
 def make_face(picture: Pixels, points: Array, score: float, by_hand: bool = False) -> Face:
     """A face from its mesh: irises fitted to the pixels, pose and scale worked out."""
     turned = pose(points)
-    irises = []
+    right, left = _irises(picture, points, turned.roll)
+    scale = from_irises(right, left, turned.yaw)
+    return Face(points, score, turned, right, left, scale, by_hand)
+
+
+def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
+    """The mesh's irises, fitted to the pixels."""
+    parts, corners = [], []
     for centre in (lm.IRIS_R, lm.IRIS_L):
         ring = points[centre + 1 : centre + 5, :2]
         radius = float(np.linalg.norm(ring[0] - ring[2]) / 2)
-        irises.append(_iris(picture, points[centre, 0], points[centre, 1], radius, turned.roll))
-    scale = from_irises(irises[0], irises[1], turned.yaw)
-    return Face(points, score, turned, irises[0], irises[1], scale, by_hand)
-
-
-def _iris(picture: Pixels, x: float, y: float, radius: float, roll: float) -> Iris:
-    half = int(np.ceil(2.6 * radius)) + 2
-    x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
-    part = picture[y0 : int(y) + half, x0 : int(x) + half, 0]
-    if min(part.shape) < 6:
-        return Iris(float(x), float(y), radius, found=False)
-    red = to_float(part)
-    one = refine(red, float(x) - x0, float(y) - y0, radius, np.radians(roll))
-    return Iris(one.x + x0, one.y + y0, one.radius, one.found)
+        x, y = float(points[centre, 0]), float(points[centre, 1])
+        half = int(np.ceil(2.6 * radius)) + 2
+        x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
+        red = to_float(picture[y0 : int(y) + half, x0 : int(x) + half, 0])
+        parts.append((red, Iris(x - x0, y - y0, radius, found=False)))
+        corners.append((x0, y0))
+    fitted = (
+        refine_both(parts[0], parts[1], np.radians(roll))
+        if all(min(red.shape) >= 6 for red, _ in parts)
+        else (parts[0][1], parts[1][1])
+    )
+    right, left = (
+        replace(one, x=one.x + x0, y=one.y + y0)
+        for one, (x0, y0) in zip(fitted, corners, strict=True)
+    )
+    return right, left
 
 
 def _search(

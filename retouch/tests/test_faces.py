@@ -18,7 +18,7 @@ from retouch.errors import PictureError
 from retouch.face import Hints, analyse, load, save
 from retouch.face.analysis import displayed
 from retouch.face.find import find_faces
-from retouch.face.iris import refine
+from retouch.face.iris import Iris, refine, refine_both
 from retouch.face.models import MODELS
 from retouch.geometry import Rect
 from retouch.picture import Picture, read
@@ -130,6 +130,22 @@ class TheScale(unittest.TestCase):
                 self.assertTrue(found.found)
                 self.assertLess(abs(found.radius / radius - 1), 0.04)
                 self.assertLess(np.hypot(found.x - x, found.y - y), 0.06 * radius)
+
+    def test_irises_of_one_person_are_of_one_size(self) -> None:
+        """A ring around one eye that shows more than its rim doesn't count, the other tells."""
+
+        def eye(radius: float, ring: float, size: int = 90) -> np.ndarray:
+            away = np.hypot(*(np.mgrid[:size, :size] + 0.5 - size / 2))
+            tone = np.where(away < radius, 0.3, 0.5)
+            tone[away > ring] = 0.9
+            return cv2.GaussianBlur(tone, (0, 0), 0.8).astype(np.float32)
+
+        guess = Iris(45, 45, 18, found=False)
+        plain, ringed = eye(16, 99), eye(16, 20.5)
+        self.assertGreater(refine(ringed, 45, 45, 18).radius, 19.5)
+        for one in refine_both((plain, guess), (ringed, guess)):
+            self.assertTrue(one.found)
+            self.assertLess(abs(one.radius / 16 - 1), 0.05)
 
     def test_no_rim(self) -> None:
         flat = np.full((80, 80), 0.5, np.float32)
