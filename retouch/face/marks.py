@@ -25,6 +25,10 @@ _ROOM_MM = 6.0
 # factor, is one of a field of freckles (common practice: they belong to the person).
 _COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 6, 14.0, 2.2, 0.72
 
+# An inflamed spot that is raised mirrors the light on one side and is red in its own shade on the
+# other: a highlight and a bloody spot, each so clear, so near to each other. What such a pair is
+# said with is a little less than what its parts are seen with.
+_CLEAR, _GLINT, _BLOODY, _PAIR_MM, _PAIRED = 0.85, 0.3, 0.45, 2.2, 0.95
 # So sure a spot is a blemish in a doubtful place, too.
 _BEYOND_DOUBT = 0.85
 
@@ -75,7 +79,11 @@ def find_marks(
     judged = [one for blob in found if (one := judge(logs, mask, blob, unit)) is not None]
     judged = [m for m in judged if m.confidence >= LEAST_CERTAINTY]
     judged = [replace(m, x=m.x + x0, y=m.y + y0) for m in judged]
-    judged = [_doubted(m, judged, doubt, size, unit) for m in judged]
+    raised = [_raised(m, judged, unit) for m in judged]
+    judged = [
+        _where_seen(whole, doubt, size, unit) if whole else _doubted(m, judged, doubt, size, unit)
+        for m, whole in zip(judged, raised, strict=True)
+    ]
     back = rect.width / size[0]
     placed = [
         replace(
@@ -94,6 +102,28 @@ def _around(mask: NDArray[np.bool_], room: int) -> tuple[int, int, int, int]:
     return max(x - room, 0), max(y - room, 0), min(x + w + room, cols), min(y + h + room, rows)
 
 
+def _raised(mark: Mark, others: list[Mark], unit: float) -> Mark | None:
+    """The whole of a raised spot, if the mark is its red side and its highlight is another."""
+    if mark.proposal != "ask" or mark.kind not in ("red", "dark"):
+        return None
+    if mark.blood < _BLOODY or mark.contrast < _GLINT or mark.confidence < _CLEAR:
+        return None
+    for o in others:
+        apart = float(np.hypot(o.x - mark.x, o.y - mark.y))
+        lit = o.kind == "light" and o.contrast > _GLINT and o.confidence > _CLEAR
+        if not lit or apart > min(_PAIR_MM * unit, 1.4 * (o.radius + mark.radius)):
+            continue
+        radius = (apart + o.radius + mark.radius) / 2
+        toward = (radius - mark.radius) / max(apart, 1e-6)
+        return replace(
+            mark, kind="red", proposal="clear",
+            x=mark.x + toward * (o.x - mark.x), y=mark.y + toward * (o.y - mark.y),
+            radius=radius, reach=max(mark.reach, 1.3 * radius),
+            confidence=_PAIRED * min(mark.confidence, o.confidence),
+        )  # fmt: skip
+    return None
+
+
 def _doubted(
     mark: Mark, others: list[Mark], doubt: Array | None, size: tuple[int, int], unit: float
 ) -> Mark:
@@ -110,6 +140,19 @@ def _doubted(
         )
         if alike >= _COMPANY:
             return replace(mark, proposal="ask")
+    # The rim of a mole is redder than its middle: it goes with the mole.
+    if any(
+        o.proposal == "keep"
+        and o.contrast > mark.contrast
+        and np.hypot(o.x - mark.x, o.y - mark.y) < o.reach + mark.radius
+        for o in others
+    ):
+        return replace(mark, proposal="ask")
+    return _where_seen(mark, doubt, size, unit)
+
+
+def _where_seen(mark: Mark, doubt: Array | None, size: tuple[int, int], unit: float) -> Mark:
+    """The mark, asked about where too few pixels or a doubtful place show it."""
     if unit < LEAST_SCALE:
         return replace(mark, proposal="ask")
     if doubt is not None:
