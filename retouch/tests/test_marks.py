@@ -173,7 +173,7 @@ class DrawnMarks(unittest.TestCase):
     def test_the_rim_of_a_mole_goes_with_the_mole(self) -> None:
         image = skin(360, 480)
         image *= 1 - self.disc(200, 150, 8, 3) * np.array([0.4, 0.55, 0.62], np.float32)
-        image *= 1 - self.disc(210, 150, 3, 3) * np.array([0.03, 0.16, 0.16], np.float32)
+        image *= 1 - self.disc(212, 150, 3, 3) * np.array([0.03, 0.16, 0.16], np.float32)
         marks = [m for m in self.find(image) if np.hypot(m.x - 206, m.y - 150) < 16]
         self.assertIn("keep", [m.proposal for m in marks])
         self.assertNotIn("clear", [m.proposal for m in marks])
