@@ -17,8 +17,9 @@ Array = NDArray[np.float32]
 # Marks keep this distance from what isn't skin.
 _APART_MM = 1.5
 _HAIRY = ("lashes", "brows", "hair", "beard", "eye_whites", "irises", "clothing", "worn")
-# Here a spot isn't told from what belongs to the place surely enough to heal it unasked.
-_ASKED = ("ears", "stubble")
+# Here a spot isn't told from what belongs to the place surely enough to heal it unasked: folds, hairs,
+# and on the body cloth and its shadows.
+_ASKED = ("ears", "stubble", "neck", "other_skin")
 # Folds are this wide to both sides of the mesh's line through them; so near to an edge of the
 # skin, shadow and hairs make spots of their own.
 _FOLD_MM, _EDGE_MM = 2.6, 3.0
@@ -45,7 +46,7 @@ def mark_ground(
 def mark_doubt(
     layers: list[Layer], rect: Rect, shape: tuple[int, int], number: int, face: Face
 ) -> Array:
-    """Where a spot is only asked about: folds, wings of the nose, lids, ears, edges of the skin.
+    """Where a spot is only asked about: folds, wings of the nose, lids, ears, neck, edges of the skin.
 
     A retouching program that heals half a smile fold away does worse than one that asks.
 

@@ -29,6 +29,11 @@ _COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 6, 14.0, 2.2, 0.72
 # other: a highlight and a bloody spot, each so clear, so near to each other. What such a pair is
 # said with is a little less than what its parts are seen with.
 _CLEAR, _GLINT, _BLOODY, _PAIR_MM, _PAIRED = 0.85, 0.3, 0.45, 2.2, 0.95
+# A spot stands out among what lies around it, so far (millimetres from its edge): where light
+# changes there by this part of its contrast and more (from the darkest to the brightest tenth),
+# hair, cloth or a fold is as near, and it is asked about. Of blemishes on the demo people 5 in 100 have
+# so much around them.
+_AROUND_MM, _RESTLESS = 3.0, 1.65
 # So sure a spot is a blemish in a doubtful place, too.
 _BEYOND_DOUBT = 0.85
 
@@ -78,6 +83,7 @@ def find_marks(
     found = blobs(np.ascontiguousarray(red - green), np.ascontiguousarray(green), mask, unit)
     judged = [one for blob in found if (one := judge(logs, mask, blob, unit)) is not None]
     judged = [m for m in judged if m.confidence >= LEAST_CERTAINTY]
+    judged = [_if_calm(m, logs[..., 1], unit) for m in judged]
     judged = [replace(m, x=m.x + x0, y=m.y + y0) for m in judged]
     raised = [_raised(m, judged, unit) for m in judged]
     judged = [
@@ -100,6 +106,20 @@ def _around(mask: NDArray[np.bool_], room: int) -> tuple[int, int, int, int]:
     x, y, w, h = cv2.boundingRect(mask.view(np.uint8))
     rows, cols = mask.shape
     return max(x - room, 0), max(y - room, 0), min(x + w + room, cols), min(y + h + room, rows)
+
+
+def _if_calm(mark: Mark, green: Array, unit: float) -> Mark:
+    """The mark, asked about where as much as itself goes on around it."""
+    if mark.proposal != "clear":
+        return mark
+    far = mark.radius + _AROUND_MM * unit
+    x0, y0 = max(int(mark.x - far), 0), max(int(mark.y - far), 0)
+    patch = green[y0 : int(mark.y + far) + 2, x0 : int(mark.x + far) + 2]
+    smooth = cv2.GaussianBlur(patch, (0, 0), max(0.3 * mark.radius, 0.5))
+    ys, xs = np.mgrid[: patch.shape[0], : patch.shape[1]] + 0.5
+    d = np.hypot(xs + x0 - mark.x, ys + y0 - mark.y)
+    dark, bright = np.quantile(smooth[(d > 1.3 * mark.radius) & (d < far)], (0.1, 0.9))
+    return replace(mark, proposal="ask") if bright - dark > _RESTLESS * mark.contrast else mark
 
 
 def _raised(mark: Mark, others: list[Mark], unit: float) -> Mark | None:
