@@ -135,6 +135,9 @@ def main() -> None:
     options.add_argument("--batch", type=int, default=8)
     options.add_argument("--left-out", type=Path)
     options.add_argument("--resume", type=Path)
+    options.add_argument(
+        "--mean-with", type=Path, help="weights to take the mean of the last ones with"
+    )
     given = options.parse_args()
     files = [np.load(path) for path in given.samples]
     clues = np.concatenate([f["clues"] for f in files])
@@ -172,7 +175,21 @@ def main() -> None:
             line += " " + " ".join(f"{v:.3f}" for v in overlaps(net, out["clues"], out["classes"]))
         print(line, flush=True)
         torch.save(net.state_dict(), given.out.with_suffix(".pt"))
+    if given.mean_with:
+        net.load_state_dict(mean(net.state_dict(), torch.load(given.mean_with)))
+        torch.save(net.state_dict(), given.out.with_suffix(".pt"))
     export(net, given.out, clues.shape[1:])
+
+
+def mean(one: dict[str, Tensor], other: dict[str, Tensor]) -> dict[str, Tensor]:
+    """Two states of a network, of which one was fitted on from the other, half and half.
+
+    P. Izmailov et al., *Averaging Weights Leads to Wider Optima and Better Generalization* (2018).
+    """
+    return {
+        name: (value + other[name]) / 2 if value.is_floating_point() else value
+        for name, value in one.items()
+    }
 
 
 def export(net: Parser, path: Path, shape: tuple[int, ...]) -> None:

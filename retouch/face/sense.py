@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from retouch.face import landmarks as lm
 from retouch.face.canvas import ALIKE, LIGHT, ROUGH, Canvas
 from retouch.face.frame import distance, fill, ramp
-from retouch.face.parser import BACKGROUND, BEARD, SKIN, THING
+from retouch.face.parser import BACKGROUND, BEARD, CLOTHING, HAIR, SKIN, THING
 
 Array = NDArray[np.float32]
 
@@ -20,6 +20,8 @@ _CHIN = (172, 136, 150, 149, 176, 148, 152, 377, 400, 378, 379, 365, 397, 287, 4
 _LEAST_BEARD, _SIDE, _DARKER, _ROUGHER = 0.3, 0.25, 0.3, 0.06
 # Dark glasses cover at least this part around both eyes.
 _LEAST_GLASSES = 0.45
+# How far a head goes to both sides of the eyes, and how much hair tells its colour, in face heights.
+_HEAD, _LEAST_HAIR = 0.8, 0.04
 # Skin is compared with the face's from so far beside it on, smoothed over this (in face heights); it is
 # unlike with less than this likeness.
 _BESIDE, _SMOOTH, _UNLIKE = 0.06, 0.02, 0.06
@@ -28,6 +30,9 @@ _PALE, _BRIGHT = 0.5, 0.0
 # Pieces of skin smaller than this (mm²), where its chance is above this, are none; nor are those smaller
 # than a hand that are hardly skin on average.
 _LEAST_SKIN_MM2, _SPECK = 300.0, 0.12
+# Hair, cloth and background inside the skin are as large as this at least, or longer than round: the
+# part of the square around them that a round speck fills.
+_LEAST_OTHER_MM2, _ROUND = 60.0, 0.3
 _HAND_MM2, _HARDLY_SKIN = 4000.0, 0.6
 # Around an eye, in face heights.
 _AROUND_EYE = 0.035
@@ -50,6 +55,7 @@ def sensible(chances: Array, canvas: Canvas, outline: Array) -> Array:
     out = _no_skin_of_another_colour(out, canvas)
     out = _no_beard_without_chin(out, canvas)
     out = _no_half_glasses(out, points, unit)
+    out = _no_cap_like_hair(out, canvas)
     return _in_one_piece(out, points, outline)
 
 
@@ -132,6 +138,29 @@ def _no_half_glasses(chances: Array, points: Array, unit: float) -> Array:
     return _given(chances, THING, np.clip(eyes[0] + eyes[1], 0, 1))
 
 
+def _no_cap_like_hair(chances: Array, canvas: Canvas) -> Array:
+    """Above the eyes, cloth that is coloured and streaked as the hair beside it is hair in a light."""
+    points, unit = canvas.points, canvas.unit
+    ys, xs = np.mgrid[: chances.shape[1], : chances.shape[2]].astype(np.float32)
+    eyes = points[[33, 263, 133, 362]].mean(0)
+    head = (ys < eyes[1]) & (np.abs(xs - eyes[0]) < _HEAD * unit)
+    hair = head & (chances[HAIR] > 0.6)
+    if int(hair.sum()) < _LEAST_HAIR * unit**2:
+        return chances
+    sigma = max(_SMOOTH * unit, 0.8)
+    away = np.zeros(head.shape, np.float32)
+    for clue, least in ((0, 0.15), (1, 0.04), (2, 0.06), (ROUGH, 0.12)):
+        value = cv2.GaussianBlur(canvas.clues[clue], (0, 0), sigma)
+        away += (value - value[hair].mean()) ** 2 / (value[hair].var() + least**2)
+    # Four clues: on average each is one spread off.
+    like = np.where(head, ramp(8 - away, 3), 0).astype(np.float32)
+    moved = chances[CLOTHING] * like
+    out = chances.copy()
+    out[CLOTHING] -= moved
+    out[HAIR] += moved
+    return out
+
+
 def _given(chances: Array, number: int, where: Array) -> Array:
     """A class taken away where it can't be; what else is likely there gets its part."""
     out = chances.copy()
@@ -167,7 +196,10 @@ def _in_one_piece(chances: Array, points: Array, outline: Array) -> Array:
 
 
 def without_specks(chances: Array, px_per_mm: float) -> None:
-    """Skin in pieces too small for a finger is no skin: ribbons, buttons, prints; in place.
+    """Skin in pieces too small for a finger is no skin, other specks in the skin are skin; in place.
+
+    The former are ribbons, buttons, prints, the latter highlights and moles: hair and cloth come
+    in larger pieces or hang together with more of it. Beard and things worn are left: a stud is small.
 
     Parameters
     ----------
@@ -185,8 +217,34 @@ def without_specks(chances: Array, px_per_mm: float) -> None:
     small = (area < _LEAST_SKIN_MM2) | ((area < _HAND_MM2) & (sure < _HARDLY_SKIN))
     small[0] = False
     here = small[parts]
-    if not here.any():
-        return
+    if here.any():
+        _given_away(chances, here)
+    _filled(chances, px_per_mm)
+
+
+def _filled(chances: Array, px_per_mm: float) -> None:
+    """Round specks of hair, cloth and background with skin all around become skin."""
+    kept = chances[BEARD] + chances[THING]
+    other = (chances[SKIN] + kept < 0.5).astype(np.uint8)
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(other)
+    width, height = stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]
+    area = stats[:, cv2.CC_STAT_AREA]
+    round_ = area > _ROUND * np.maximum(width, height) ** 2
+    specks = (area < _LEAST_OTHER_MM2 * px_per_mm**2) & round_
+    specks[0] = False
+    # What touches the border may go on beyond it; what touches a beard or a thing isn't in the skin.
+    for edge in (parts[0], parts[-1], parts[:, 0], parts[:, -1]):
+        specks[edge] = False
+    beside = cv2.dilate((kept >= 0.5).astype(np.uint8), np.ones((3, 3), np.uint8))
+    specks[np.unique(parts[beside > 0])] = False
+    here = specks[parts]
+    if here.any():
+        chances[:, here] = 0
+        chances[SKIN, here] = 1
+
+
+def _given_away(chances: Array, here: NDArray[np.bool_]) -> None:
+    """What was skin there goes to the other classes, as likely as they are."""
     others = chances[:, here]
     moved = others[SKIN].copy()
     others[SKIN] = 0
