@@ -22,6 +22,8 @@ _SHINE_AROUND_MM, _SHADE_AROUND_MM = 7.0, 9.0
 # What is smaller than this is texture and stays.
 _SHINE_FIELD_MM, _SHADE_FIELD_MM = 0.35, 1.2
 _SHINE_WIDTH = 8.0
+# Lit skin, too, pales from this L* on, towards white.
+_PALING, _WHITE = np.float32(86), np.float32(102)
 # Highlights and shadows are told from the skin around them on cells up to this size.
 _SHINE_CELL_MM, _SHADE_CELL_MM = 0.5, 0.85
 # Violet below the first is anybody's; more than the second isn't taken back.
@@ -63,7 +65,10 @@ def _glossy(lab: Lab, light: Array, per_chroma: Array) -> Array:
         for j in range(w):
             si, sj = (0, 0) if even else (i, j)
             chroma = np.sqrt(lab[i, j, 1] * lab[i, j, 1] + lab[i, j, 2] * lab[i, j, 2])
-            pale = min(max(one - chroma * per_chroma[si, sj], np.float32(-0.5)), np.float32(0.6))
+            # The nearer to white, the less chroma a picture can hold.
+            room = max(min((_WHITE - lab[i, j, 0]) / (_WHITE - _PALING), one), np.float32(0.3))
+            pale = one - chroma * per_chroma[si, sj] / room
+            pale = min(max(pale, np.float32(-0.5)), np.float32(0.6))
             # In light skin a highlight soon clips; there lightness alone has to tell.
             t = (lab[i, j, 0] - light[si, sj] + np.float32(14) * pale) / np.float32(_SHINE_WIDTH)
             t = min(max(t, zero), one)

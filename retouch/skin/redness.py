@@ -42,6 +42,10 @@ _YELLOWER = 7.0
 # Redness is also measured over so much smaller places; it counts as found over the usual ones where
 # both agree to 3/4, and as found over the smaller ones where these have less than 1/4 of it.
 _CLOSE, _SAME = 0.35, 0.5
+# Where light falls off, skin is redder than in light and in shade: light that has wandered through it
+# comes out red (subsurface scattering: H. W. Jensen et al., *A Practical Model for Subsurface Light
+# Transport*, SIGGRAPH 2001). From so many L* a millimetre on that counts, twice as many are no redness.
+_FALL_OFF = 3.0
 # Redness is measured over places of this sigma in pixels at least.
 _LEAST_SIGMA = 0.3
 
@@ -108,6 +112,9 @@ def less_red(
     small = to_lab(small)
     wide, close = (blurred_cells(small, s, factor) for s in (sigma, _CLOSE * sigma))
     field = _of_blood(wide, close, there, _YELLOWER * per)
+    field[..., 1] -= _by_light(wide, close, px_per_mm / factor) * np.maximum(
+        erythema(field, there), 0
+    )
     how = amount, tolerance * per, _WIDTH * per, floor, lift
     x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
     # Most of a face isn't red: only what can be is looked at pixel by pixel.
@@ -142,6 +149,15 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     beyond = field[..., 2] - skin[..., 2] * shade(field[..., 0], skin) - np.float32(yellower)
     field[..., 1] -= np.maximum(beyond, 0)
     return field
+
+
+def _by_light(wide: Array, close: Array, cells_per_mm: float) -> Array:
+    """How much redness is there because light falls off, (h, w) 0..1."""
+    light = cv2.GaussianBlur(np.ascontiguousarray(wide[..., 0]), (0, 0), 2.0 * cells_per_mm)
+    across, down = (
+        cv2.Scharr(light, cv2.CV_32F, *way, scale=cells_per_mm / 32) for way in ((1, 0), (0, 1))
+    )
+    return smooth(np.asarray(np.hypot(across, down) / _FALL_OFF - 1, np.float32))
 
 
 def _reddish(field: Array, skin: Array, tolerance: float) -> NDArray[np.bool_]:

@@ -32,7 +32,7 @@ def _skin(part: float, middle: float, broad: float) -> tuple[Step, ...]:
     fine = -2.0 if part <= 1 else -4.0
     return (
         Step("skin_bands", {"fine": fine, "keep_texture": False, "middle": middle, "broad": broad}),
-        Step("redness", {"amount": 50.0 * part, "tolerance": 4.0, "lift": 100.0}),
+        Step("redness", {"amount": 50.0 * part, "tolerance": 5.0, "lift": 100.0}),
         Step("shine", {"amount": min(30.0 * part, 40.0), "threshold": 14.0}),
         Step("shadows", {"amount": 10.0 * part, "least": 2.5, "cast": min(85.0 * part, 100.0)}),
     )
@@ -46,7 +46,7 @@ ROUTINES = (
     Routine("everyday", "Everyday", "Spots, bands, redness, shine, under the eyes: subtle.",
             _skin(1.0, -4.0, 0.0)),
     Routine("strong", "Strong", "The same and blemishes, for large unrest or a smooth look.",
-            (Step("blemishes", {"amount": 30.0, "variety": 4.0}), *_skin(1.5, -9.0, -2.0))),
+            (Step("blemishes", {"amount": 25.0, "variety": 4.0}), *_skin(1.25, -7.0, -1.5))),
 )  # fmt: skip
 
 
