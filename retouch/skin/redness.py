@@ -25,6 +25,7 @@ from retouch.skin.smooth import (
     factor_of,
     places_near,
     reduced,
+    soft,
     soft_reach_of,
     spread,
 )
@@ -44,8 +45,9 @@ _YELLOWER = 7.0
 _CLOSE, _SAME = 0.35, 0.5
 # Where light falls off, skin is redder than in light and in shade: light that has wandered through it
 # comes out red (subsurface scattering: H. W. Jensen et al., *A Practical Model for Subsurface Light
-# Transport*, SIGGRAPH 2001). From so many L* a millimetre on that counts, twice as many are no redness.
-_FALL_OFF = 3.0
+# Transport*, SIGGRAPH 2001). From so many L* a millimetre on that counts, twice as many are no redness;
+# measured over so much (sigma in millimetres) that no spot is a fall-off.
+_FALL_OFF, _FALL_MM = 3.0, 2.0
 # Redness is measured over places of this sigma in pixels at least.
 _LEAST_SIGMA = 0.3
 
@@ -112,9 +114,8 @@ def less_red(
     small = to_lab(small)
     wide, close = (blurred_cells(small, s, factor) for s in (sigma, _CLOSE * sigma))
     field = _of_blood(wide, close, there, _YELLOWER * per)
-    field[..., 1] -= _by_light(wide, close, px_per_mm / factor) * np.maximum(
-        erythema(field, there), 0
-    )
+    redder = np.maximum(erythema(field, there), 0)
+    field[..., 1] -= _by_light(wide, cells, px_per_mm / factor) * redder
     how = amount, tolerance * per, _WIDTH * per, floor, lift
     x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
     # Most of a face isn't red: only what can be is looked at pixel by pixel.
@@ -151,12 +152,11 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     return field
 
 
-def _by_light(wide: Array, close: Array, cells_per_mm: float) -> Array:
+def _by_light(wide: Array, cells: Rect, cells_per_mm: float) -> Array:
     """How much redness is there because light falls off, (h, w) 0..1."""
-    light = cv2.GaussianBlur(np.ascontiguousarray(wide[..., 0]), (0, 0), 2.0 * cells_per_mm)
-    across, down = (
-        cv2.Scharr(light, cv2.CV_32F, *way, scale=cells_per_mm / 32) for way in ((1, 0), (0, 1))
-    )
+    light = soft(wide[..., :1], cells, _FALL_MM * cells_per_mm)
+    across = cv2.Scharr(light, cv2.CV_32F, 1, 0, scale=cells_per_mm / 32)
+    down = cv2.Scharr(light, cv2.CV_32F, 0, 1, scale=cells_per_mm / 32)
     return smooth(np.asarray(np.hypot(across, down) / _FALL_OFF - 1, np.float32))
 
 
@@ -225,4 +225,6 @@ def _taken_back(
 
 def reach(px_per_mm: float, size_mm: float) -> int:
     """Pixels around a place that count."""
-    return soft_reach_of(_SIGMA_OF_SIZE * size_mm * px_per_mm)
+    sigma = _SIGMA_OF_SIZE * size_mm * px_per_mm
+    factor = factor_of(max(sigma, _LEAST_SIGMA))
+    return soft_reach_of(sigma) + factor * (soft_reach_of(_FALL_MM * px_per_mm / factor) + 1)

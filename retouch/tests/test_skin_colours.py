@@ -14,7 +14,7 @@ import numpy as np
 from retouch.colour.lab import to_lab
 from retouch.geometry import Rect
 from retouch.skin.light import less_shine, lifted, shine, violet
-from retouch.skin.redness import less_red
+from retouch.skin.redness import less_red, reach
 
 # CIELAB of skin from very light to very dark (from memory, as common in the trade).
 TONES = {
@@ -104,6 +104,34 @@ class Redness(unittest.TestCase):
         self.assertGreater(changed.sum(), 500)
         np.testing.assert_allclose(few[:180], alone[:180], atol=1e-5)
         np.testing.assert_array_equal(alone[~changed], image[~changed])
+
+    def test_where_light_falls_off_skin_may_be_redder(self) -> None:
+        """From 70 to 20 L* over 8 mm, redder between: left; as red in even light: taken back."""
+        tone = np.float32(TONES["light"])
+        across = np.linspace(-24, 24, 320, dtype=np.float32)
+        fall = (1 / (1 + np.exp(across / 1.4)))[None].repeat(240, 0)
+        between = np.exp(-(across**2) / 8)[None].repeat(240, 0)
+        for light, least, most in ((20 + 50 * fall, 0, 1.5), (np.full_like(fall, 60), 4, 10)):
+            lab = light[..., None] / tone[0] * tone
+            lab[..., 1] += 10 * between
+            image = np.clip(cv2.cvtColor(lab.astype(np.float32), cv2.COLOR_LAB2RGB), 0, 1)
+            out = less_red(image, RECT, SCALE, tone, 1.0, 4.0)
+            change = np.abs(to_lab(out) - to_lab(image))[120, 155:165, 1].mean()
+            self.assertTrue(least <= change <= most, change)
+
+    def test_a_part_is_as_in_the_whole_where_light_falls_off(self) -> None:
+        rng = np.random.default_rng(3)
+        tone = np.float32(TONES["light"])
+        light = cv2.GaussianBlur(rng.uniform(-400, 500, (240, 320)).astype(np.float32), (0, 0), 9)
+        lab = np.clip(45 + light, 8, 90)[..., None] / tone[0] * tone
+        lab[..., 1] += 9
+        image = np.clip(cv2.cvtColor(lab.astype(np.float32), cv2.COLOR_LAB2RGB), 0, 1)
+        whole = less_red(image, RECT, SCALE, tone, 1.0, 4.0)
+        inner = Rect(140, 100, 180, 140)
+        near = inner.grow(reach(SCALE, 2.0)).clip(RECT)
+        part = less_red(image[near.within(RECT)], near, SCALE, tone, 1.0, 4.0, inner=inner)
+        self.assertGreater(float(np.abs(whole - image)[inner.within(RECT)].max()), 0.02)
+        np.testing.assert_allclose(part, whole[inner.within(RECT)], atol=1e-4)
 
     def test_lightness_is_held(self) -> None:
         tone = TONES["light"]
