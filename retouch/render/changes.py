@@ -12,7 +12,7 @@ from retouch.passes.ways import Guide
 def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     """The smallest rectangle known to hold every pixel that differs between two edits.
 
-    Direct changes first, then in order every touch that reads what has changed.
+    Direct changes first, then in order every touch and pass that reads what has changed.
     """
     before = {p.id: p for p in old.passes if p.acts}
     after = {p.id: p for p in new.passes if p.acts}
@@ -28,23 +28,26 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
         was = before.get(one.id)
         if was is one and not dirty and not (rezoned and one.mask.zones):
             continue
+        own: list[Rect] = []
         if was is not None and _painted_on(was, one):
-            dirty += _strokes(was, one, bounds)
-            dirty += _touch_changes(was, one, dirty, bounds)
+            own += _strokes(was, one, bounds)
+            own += _touch_changes(was, one, dirty, bounds)
         elif (
             was is None
             or (was is not one and _head(was) != _head(one))
             or (rezoned and one.mask.zones)
         ):
-            dirty.append(_extent(one, bounds))
+            own.append(_extent(one, bounds))
             if was is not None:
-                dirty.append(_extent(was, bounds))
+                own.append(_extent(was, bounds))
         else:
-            dirty += _touch_changes(was, one, dirty, bounds)
+            own += _touch_changes(was, one, dirty, bounds)
         kind = registry.kind(one.kind)
         reach = kind.reach(kind.values(one))
         if reach:
+            # What changes below is seen as far as the pass looks; its own changes where they are.
             dirty = [r.grow(reach).clip(bounds) for r in dirty]
+        dirty += own
     return union_all(dirty)
 
 

@@ -103,6 +103,17 @@ class Painting(unittest.TestCase):
         self.assertEqual(changed_region(before, after, WHOLE), Rect(44, 44, 77, 77))
         self.assertEqual(changed_region(after, before, WHOLE), Rect(44, 44, 77, 77))
 
+    def test_a_pass_that_looks_around_is_painted_again_where_its_stroke_is(self) -> None:
+        """What lies above it and looks around as well is seen to change further out."""
+        settings = {"px_per_mm": 4.0, "size_mm": 2.0}
+        top = Pass("p", "redness", settings=settings)
+        painted = replace(top, mask=Mask(strokes=(stroke((60, 60)),)))
+        alone = changed_region(Edit((top,)), Edit((painted,)), WHOLE)
+        self.assertEqual(alone, Rect(44, 44, 77, 77))
+        above = Pass("q", "redness", settings=settings)
+        below = changed_region(Edit((top, above)), Edit((painted, above)), WHOLE)
+        self.assertGreater(below.width, alone.width)
+
     def test_what_is_wrong_is_named(self) -> None:
         def edit(mask: object) -> object:
             return {"version": 1, "passes": [{"id": "p", "kind": "light", "mask": mask}]}
