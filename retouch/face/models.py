@@ -8,13 +8,13 @@ Pupil Tracking* (CVPR workshop 2020). Nothing else in the project knows that pac
 
 from __future__ import annotations
 
-import logging
 import os
 import sys
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from types import ModuleType
 from typing import Any
 
 import numpy as np
@@ -66,6 +66,22 @@ def _quiet() -> Iterator[None]:
         os.close(nothing)
 
 
+@contextmanager
+def _without_plots() -> Iterator[None]:
+    """Leave out the plotting library that the models' package loads beside them.
+
+    It is for pictures of its own that nobody asks for here, and takes longer to load than a face to
+    find. Whoever needs it later gets the real one.
+    """
+    stand_ins = [n for n in ("matplotlib", "matplotlib.pyplot") if n not in sys.modules]
+    sys.modules.update({name: ModuleType(name) for name in stand_ins})
+    try:
+        yield
+    finally:
+        for name in stand_ins:
+            sys.modules.pop(name, None)
+
+
 class Models:
     """The models, loaded when first used. One caller at a time: they don't bear sharing."""
 
@@ -85,12 +101,12 @@ class Models:
     def _load(self, name: str) -> None:
         os.environ.setdefault("GLOG_minloglevel", "2")
         os.environ.setdefault("TF_CPP_MIN_LOG_LEVEL", "2")
-        logging.getLogger("matplotlib").setLevel(logging.WARNING)
-        from mediapipe.python.solutions import (
-            face_detection,
-            face_mesh,
-            selfie_segmentation,
-        )
+        with _without_plots():
+            from mediapipe.python.solutions import (
+                face_detection,
+                face_mesh,
+                selfie_segmentation,
+            )
 
         made: dict[str, Any] = {
             "near": lambda: face_detection.FaceDetection(_LEAST_SCORE, 0),

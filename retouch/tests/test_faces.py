@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import subprocess
+import sys
 import tempfile
 import unittest
 from dataclasses import replace
@@ -99,6 +101,23 @@ class Finding(unittest.TestCase):
         self.assertGreater(share("clothing", 150, 350, 300, 450), 0.85)
         self.assertGreater(share("background", 10, 10, 90, 150), 0.9)
         self.assertGreater(share("teeth", 213, 143, 231, 147), 0.6)
+
+
+class Loading(unittest.TestCase):
+    def test_no_plotting_library_is_loaded_but_the_real_one_can_be(self) -> None:
+        """In a process of its own: here tests have loaded it already."""
+        lines = (
+            "import sys, numpy as np",
+            "from retouch.face.models import MODELS",
+            "MODELS.detect(np.zeros((64, 64, 3), np.uint8))",
+            "assert not any(n.split('.')[0] == 'matplotlib' for n in sys.modules)",
+            "import matplotlib.pyplot",
+            "assert callable(matplotlib.pyplot.plot)",
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", "\n".join(lines)], capture_output=True, text=True, check=False
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
 
 
 class TheScale(unittest.TestCase):
