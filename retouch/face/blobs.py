@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.processors import at_once
+
 Array = NDArray[np.float32]
 Blob = tuple[float, float, float, float]
 
@@ -79,11 +81,14 @@ def _in_octave(weighted: Array, radii: list[float], unit: float) -> list[Blob]:
         _Search(1, -1.0, mask.shape),
         _Search(1, 1.0, mask.shape),
     ]
-    smooth = []
-    for k, r in enumerate(radii):
+
+    def answered(r: float) -> tuple[list[Array], list[Array], list[Array]]:
         answers, inner = _answer(weighted, r)
+        return answers, inner, [_spread(a, mask, unit) for a in answers]
+
+    smooth = []
+    for k, (answers, inner, spreads) in enumerate(at_once(answered, radii)):
         smooth.append(inner)
-        spreads = [_spread(a, mask, unit) for a in answers]
         for search in searches:
             answer = answers[search.channel]
             search.take(k, -answer if search.sign < 0 else answer, spreads[search.channel])
