@@ -26,9 +26,9 @@ _ROOM_MM = 6.0
 _COMPANY, _COMPANY_MM, _ALIKE, _COMPANY_BLOOD = 6, 14.0, 2.2, 0.72
 
 # An inflamed spot that is raised mirrors the light on one side and is red in its own shade on the
-# other: a highlight and a bloody spot, each so clear, so near to each other. What such a pair is
-# said with is a little less than what its parts are seen with.
-_CLEAR, _GLINT, _BLOODY, _PAIR_MM, _PAIRED = 0.85, 0.3, 0.45, 2.2, 0.95
+# other: a highlight and a bloody spot, each so clear, so near to each other. Such a pair is said with
+# less than what its parts are seen with, so that it is never beyond doubt.
+_CLEAR, _GLINT, _BLOODY, _PAIR_MM, _PAIRED = 0.85, 0.3, 0.45, 2.2, 0.8
 # A spot stands out among what lies around it, so far (millimetres from its edge): where light
 # changes there by this part of its contrast and more (from the darkest to the brightest tenth),
 # hair, cloth or a fold is as near, and it is asked about. Of blemishes on the demo people 5 in 100 have
@@ -83,13 +83,14 @@ def find_marks(
     found = blobs(np.ascontiguousarray(red - green), np.ascontiguousarray(green), mask, unit)
     judged = [one for blob in found if (one := judge(logs, mask, blob, unit)) is not None]
     judged = [m for m in judged if m.confidence >= LEAST_CERTAINTY]
-    judged = [_if_calm(m, logs[..., 1], unit) for m in judged]
-    judged = [replace(m, x=m.x + x0, y=m.y + y0) for m in judged]
-    raised = [_raised(m, judged, unit) for m in judged]
-    judged = [
-        _where_seen(whole, doubt, size, unit) if whole else _doubted(m, judged, doubt, size, unit)
-        for m, whole in zip(judged, raised, strict=True)
-    ]
+
+    def settled(marks: list[Mark]) -> list[Mark]:
+        calm = [_if_calm(m, green, unit) for m in marks]
+        return [replace(m, x=m.x + x0, y=m.y + y0) for m in calm]
+
+    wholes, others = (settled(marks) for marks in _joined(judged, unit))
+    judged = [_where_seen(m, doubt, size, unit) for m in wholes]
+    judged += [_doubted(m, others, doubt, size, unit) for m in others]
     back = rect.width / size[0]
     placed = [
         replace(
@@ -122,26 +123,35 @@ def _if_calm(mark: Mark, green: Array, unit: float) -> Mark:
     return replace(mark, proposal="ask") if bright - dark > _RESTLESS * mark.contrast else mark
 
 
-def _raised(mark: Mark, others: list[Mark], unit: float) -> Mark | None:
-    """The whole of a raised spot, if the mark is its red side and its highlight is another."""
-    if mark.proposal != "ask" or mark.kind not in ("red", "dark"):
-        return None
-    if mark.blood < _BLOODY or mark.contrast < _GLINT or mark.confidence < _CLEAR:
-        return None
-    for o in others:
-        apart = float(np.hypot(o.x - mark.x, o.y - mark.y))
-        lit = o.kind == "light" and o.contrast > _GLINT and o.confidence > _CLEAR
-        if not lit or apart > min(_PAIR_MM * unit, 1.4 * (o.radius + mark.radius)):
+def _joined(marks: list[Mark], unit: float) -> tuple[list[Mark], list[Mark]]:
+    """Raised spots, each in one, and all marks that are no part of one."""
+    wholes, parts = [], set()
+    for i, mark in enumerate(marks):
+        if mark.proposal != "ask" or mark.kind not in ("red", "dark"):
             continue
-        radius = (apart + o.radius + mark.radius) / 2
-        toward = (radius - mark.radius) / max(apart, 1e-6)
-        return replace(
-            mark, kind="red", proposal="clear",
-            x=mark.x + toward * (o.x - mark.x), y=mark.y + toward * (o.y - mark.y),
-            radius=radius, reach=max(mark.reach, 1.3 * radius),
-            confidence=_PAIRED * min(mark.confidence, o.confidence),
-        )  # fmt: skip
-    return None
+        if mark.blood < _BLOODY or mark.contrast < _GLINT or mark.confidence < _CLEAR:
+            continue
+        for j, lit in enumerate(marks):
+            apart = float(np.hypot(lit.x - mark.x, lit.y - mark.y))
+            near = apart <= min(_PAIR_MM * unit, 1.4 * (lit.radius + mark.radius))
+            clear = lit.contrast > _GLINT and lit.confidence > _CLEAR
+            if lit.kind == "light" and clear and near and j not in parts:
+                wholes.append(_whole(mark, lit, apart))
+                parts |= {i, j}
+                break
+    return wholes, [m for i, m in enumerate(marks) if i not in parts]
+
+
+def _whole(mark: Mark, lit: Mark, apart: float) -> Mark:
+    """A raised spot of its red side and its highlight."""
+    radius = (apart + lit.radius + mark.radius) / 2
+    toward = (radius - mark.radius) / max(apart, 1e-6)
+    return replace(
+        mark, kind="red", proposal="clear",
+        x=mark.x + toward * (lit.x - mark.x), y=mark.y + toward * (lit.y - mark.y),
+        radius=radius, reach=max(mark.reach, 1.3 * radius),
+        confidence=_PAIRED * min(mark.confidence, lit.confidence),
+    )  # fmt: skip
 
 
 def _doubted(
