@@ -20,6 +20,7 @@ from studio.errors import Problem
 from studio.portraits.api.deliveries import router as deliveries
 from studio.portraits.api.edits import router as edits
 from studio.portraits.api.faces import router as faces
+from studio.portraits.api.framing import router as framing
 from studio.portraits.api.kinds import router as kinds
 from studio.portraits.api.library import router as library
 from studio.portraits.api.takes import router as takes
@@ -36,7 +37,7 @@ api = NinjaAPI(
     docs_url=None,
 )
 api.add_router("", accounts)
-for router in (preferences, library, edits, takes, views, faces, deliveries, kinds):
+for router in (preferences, library, edits, takes, views, faces, framing, deliveries, kinds):
     api.add_router("", router)
 
 

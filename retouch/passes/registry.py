@@ -11,7 +11,7 @@ from typing import Any, Literal, TypeAlias
 from retouch.edit.model import Pass
 from retouch.errors import EditError
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Guide, Pixels, Touches, Values, Way
+from retouch.passes.ways import Frame, Guide, Pixels, Touches, Values, Way
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -66,6 +66,11 @@ class PassKind:
     def guide(self) -> bool:
         """Whether it changes no pixel."""
         return isinstance(self.way, Guide)
+
+    @property
+    def frame(self) -> bool:
+        """Whether it frames the picture: it has no mask and no strength, and an edit has one."""
+        return isinstance(self.way, Frame)
 
     @property
     def holds_touches(self) -> bool:

@@ -1,4 +1,4 @@
-"""The ways in which a kind of pass works: by touches, on pixels, along a curve, or as a guide."""
+"""The ways in which a kind of pass works: by touches, on pixels, along a curve, as a guide or a frame."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from retouch.edit.values import Value
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.passes.settings import Setting
+from retouch.warp.frame import Wish
 
 if TYPE_CHECKING:
     from retouch.face import Analysis
@@ -147,4 +148,15 @@ class Curve:
     table: Callable[[Values, bool], Array | None]
 
 
-Way = Touches | Guide | Pixels | Curve
+@dataclass(frozen=True)
+class Frame:
+    """A kind of pass that frames the picture: its geometry, which is resampled once after all
+    pixel passes wherever the pass stands among them.
+
+    ``wish(values)`` says how the picture is to be framed. An edit has one such pass at most.
+    """
+
+    wish: Callable[[Values], Wish]
+
+
+Way = Touches | Guide | Pixels | Curve | Frame

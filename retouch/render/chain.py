@@ -8,6 +8,7 @@ from dataclasses import replace
 from retouch.edit.model import Edit, Pass
 from retouch.geometry import Rect, union_all
 from retouch.masks import Zones, extent
+from retouch.passes import registry
 from retouch.render.rests import Rests, Wanted
 
 # Touches to be made may look so many pixels beyond what is asked for and find it ready there …
@@ -37,7 +38,7 @@ class Chain:
         self.digest = digest
         self.bounds = bounds
         self.zones = zones
-        self.passes = [_active(p) for p in edit.passes if p.acts]
+        self.passes = [_active(p) for p in acting(edit)]
         self.rests = Rests(digest, self.passes, bounds, key_of(zones))
         self.kinds = self.rests.kinds
         # All that each pass is computed with: set by hand, and what the face gave.
@@ -120,6 +121,11 @@ class Chain:
                 upto = len(self.passes[k].touches)
                 parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, [full])]
         return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+
+
+def acting(edit: Edit) -> list[Pass]:
+    """The passes that can change pixels of the original; frames come after all of them."""
+    return [p for p in edit.passes if p.acts and not registry.kind(p.kind).frame]
 
 
 def _active(one: Pass) -> Pass:

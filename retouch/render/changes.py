@@ -7,15 +7,19 @@ from retouch.geometry import EMPTY, Rect, union_all
 from retouch.masks import extent
 from retouch.passes import registry
 from retouch.passes.ways import Guide
+from retouch.render.chain import acting
+from retouch.render.framing import warp_of
 
 
 def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
-    """The smallest rectangle known to hold every pixel that differs between two edits.
+    """The smallest rectangle known to hold every pixel of the original that differs between two
+    edits: all of it where they frame it differently.
 
     Direct changes first, then in order every touch and pass that reads what has changed.
     """
-    before = {p.id: p for p in old.passes if p.acts}
-    after = {p.id: p for p in new.passes if p.acts}
+    if warp_of(old, bounds).key != warp_of(new, bounds).key:
+        return bounds
+    before, after = ({p.id: p for p in acting(edit)} for edit in (old, new))
     shared_old = [i for i in before if i in after]
     shared_new = [i for i in after if i in before]
     if shared_old != shared_new:
@@ -24,7 +28,7 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     rezoned = _guides(old) != _guides(new)
     for gone in before.keys() - after.keys():
         dirty.append(_extent(before[gone], bounds))
-    for one in (p for p in new.passes if p.id in after):
+    for one in after.values():
         was = before.get(one.id)
         if was is one and not dirty and not (rezoned and one.mask.zones):
             continue

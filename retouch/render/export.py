@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -10,51 +10,127 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import Integers, to_integers
 from retouch.colour.space import settled
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled, FacesMissing
 from retouch.geometry import Rect
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
+from retouch.processors import edges
+from retouch.render.framing import beyond
+from retouch.render.plan import Plan
 from retouch.render.renderer import Renderer
+from retouch.warp import Warp
+from retouch.warp.resample import REACH, nodes, resampled
+
+Progress = Callable[[float], None]
+Wanted = Callable[[], bool]
 
 # Rows rendered at a time: bounds memory and gives steps for the progress. Where passes look far
 # around, more of them, or each strip would compute most of its neighbours again; but no more
 # pixels than this.
 _ROWS, _MOST = 512, 40_000_000
+# A resampled picture is cut into so many blocks each way at most.
+_MOST_BLOCKS = 64
 
 
 def render_whole(
     renderer: Renderer,
     edit: Edit,
-    progress: Callable[[float], None] = lambda part: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda part: None,
+    cancelled: Wanted = lambda: False,
 ) -> Picture:
-    """Render everything.
+    """Render everything: all pixel passes, then the frame.
 
-    Pixels that no pass changes keep their exact values. ``progress`` is called with 0..1;
+    Pixels that no pass changes keep their exact values, where the frame moves whole pixels too (a
+    crop, quarter turns, a mirror); else the picture is resampled once. ``progress`` is called with 0..1;
     `Cancelled` is raised soon after ``cancelled()`` says so, `FacesMissing` where a mask needs faces
     that aren't known: nothing is left out silently.
     """
-    picture = renderer.pyramid.picture
     plan = renderer.plan(edit)
     if plan.trouble is not None:
         raise FacesMissing(plan.trouble)
-    out = np.empty_like(picture.pixels)
-    most = max(_ROWS, _MOST // picture.width)
-    rows = min(max(_ROWS, 8 * plan.reach), most)
-    for y in range(0, picture.height, rows):
-        if cancelled():
-            raise Cancelled("The export was cancelled.")
-        rect = Rect(0, y, picture.width, min(y + rows, picture.height))
-        own = picture.pixels[rect.y0 : rect.y1]
-        before = renderer.pyramid.crop(rect, 0)
-        result = plan.view(rect, 0, cancelled)
-        out[rect.y0 : rect.y1] = settled(result, before, own, picture.space, picture.bits)
-        progress(rect.y1 / picture.height)
+    picture, warp = renderer.pyramid.picture, plan.warp
+    if warp.whole_pixels is None:
+        out = _resampled(plan, progress, cancelled)
+    else:
+        whole = warp.whole_pixels
+        out = _as_it_lies(plan, whole.rect, progress, cancelled)
+        if not warp.identity:
+            out = whole.laid(out)
     if picture.grey:
         out[...] = out[..., :1]
-    return replace(picture, pixels=out)
+    return replace(picture, pixels=out, alpha=_framed_alpha(picture, warp))
+
+
+def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
+    """A part of the original in strips, as few as memory allows."""
+    most = max(_ROWS, _MOST // part.width)
+    rows = min(max(_ROWS, 8 * plan.reach), most)
+    for y in range(part.y0, part.y1, rows):
+        yield Rect(part.x0, y, part.x1, min(y + rows, part.y1))
+
+
+def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -> Integers:
+    """A part of the original with all pixel passes, in the picture's depth."""
+    pyramid = plan.stock.pyramid
+    picture = pyramid.picture
+    out = np.empty((part.height, part.width, 3), picture.pixels.dtype)
+    for rect in _strips(plan, part):
+        if cancelled():
+            raise Cancelled("The export was cancelled.")
+        own = picture.pixels[rect.within(picture.bounds)]
+        result = plan.view(rect, 0, cancelled)
+        out[rect.within(part)] = settled(
+            result, pyramid.crop(rect, 0), own, picture.space, picture.bits
+        )
+        progress((rect.y1 - part.y0) / part.height)
+    return out
+
+
+def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
+    """The framed picture where it is resampled, in the picture's depth."""
+    picture, warp = plan.stock.pyramid.picture, plan.warp
+    out = np.empty((warp.height, warp.width, 3), picture.pixels.dtype)
+    blocks = list(_blocks(warp))
+    for n, block in enumerate(blocks):
+        part = warp.reads(block).grow(2 * REACH).clip(warp.bounds)
+        area = np.empty((part.height, part.width, 3), np.float32)
+        for rect in _strips(plan, part):
+            if cancelled():
+                raise Cancelled("The export was cancelled.")
+            area[rect.within(part)] = plan.view(rect, 0, cancelled)
+            progress((n + (rect.y1 - part.y0) / part.height) / len(blocks))
+        at = nodes(warp.to_original, (block.x0, block.y0), (block.width, block.height), 1.0)
+        laid = beyond(resampled(area, (part.x0, part.y0), at), at, warp)
+        encoded = picture.space.to_encoded(laid)
+        out[block.within(warp.frame)] = to_integers(encoded, picture.bits)
+    return out
+
+
+def _blocks(warp: Warp) -> Iterator[Rect]:
+    """The framed picture in blocks that each need no more pixels of the original than fit."""
+    count = 1
+    while True:
+        xs, ys = edges(0, warp.width, count), edges(0, warp.height, count)
+        found = [Rect(x0, y0, x1, y1) for y0, y1 in ys for x0, x1 in xs]
+        sizes = [r.width * r.height for r in (warp.reads(f) for f in found)]
+        if max(sizes) <= _MOST or count == _MOST_BLOCKS:
+            yield from found
+            return
+        count += 1
+
+
+def _framed_alpha(picture: Picture, warp: Warp) -> Integers | None:
+    """The picture's opacity, framed."""
+    if picture.alpha is None or warp.identity:
+        return picture.alpha
+    whole = warp.whole_pixels
+    if whole is not None:
+        return np.asarray(whole.laid(picture.alpha[whole.rect.within(picture.bounds)]))
+    at = nodes(warp.to_original, (0, 0), (warp.width, warp.height), 1.0)
+    return np.asarray(resampled(picture.alpha, (0.0, 0.0), at))
 
 
 def resized(picture: Picture, long_side: int) -> Picture:

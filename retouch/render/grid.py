@@ -19,6 +19,41 @@ from retouch.picture.pyramid import reduce
 MOST_PIXELS = 40_000_000
 # Corners lie at most so many pixels of the original away.
 FAR = 1e7
+# Reductions up to this one are taken for none.
+_NONE = 1.05
+
+
+def check_view(x: float, y: float, scale: float, width: int, height: int, bounds: Rect) -> None:
+    """Refuse a view of a picture (see `ViewGrid`) that can't be shown, with a `ViewError`."""
+    if not all(math.isfinite(n) for n in (x, y, scale)) or not 0 < scale <= 1:
+        raise ViewError("A view's scale is above 0 and at most 1.")
+    if scale * max(bounds.width, bounds.height) < 1:
+        raise ViewError("At this scale the picture would be smaller than a pixel.")
+    if width < 1 or height < 1 or width * height > MOST_PIXELS:
+        raise ViewError("A view has 1 to 40 million pixels.")
+    if max(abs(x), abs(y)) > FAR:
+        raise ViewError("This view lies too far away from the picture.")
+
+
+def further(
+    area: NDArray[Any], rect: Rect, level: int, fitting: int
+) -> tuple[NDArray[Any], Rect, int]:
+    """Pixels of ``rect`` of a level, halved on to the ``fitting`` one where that is smaller.
+
+    So that little is left to soften. Returns the pixels, where they lie, and their level.
+    """
+    more = fitting - level
+    if more <= 0:
+        return area, rect, level
+    wide = rect.align(1 << more)
+    return reduce(_continued(area, rect, wide), more), wide.reduced(more), fitting
+
+
+def softened(area: NDArray[Any], step: float) -> NDArray[Any]:
+    """An area softened just enough that taking every ``step``-th pixel of it doesn't alias."""
+    if step <= _NONE:
+        return area
+    return np.asarray(cv2.GaussianBlur(area, (0, 0), 0.3 * float(np.sqrt(step * step - 1))))
 
 
 @dataclass(frozen=True)
@@ -52,15 +87,7 @@ class ViewGrid:
     highest: int
 
     def __post_init__(self) -> None:
-        numbers = (self.x, self.y, self.scale)
-        if not all(math.isfinite(n) for n in numbers) or not 0 < self.scale <= 1:
-            raise ViewError("A view's scale is above 0 and at most 1.")
-        if self.scale * max(self.bounds.width, self.bounds.height) < 1:
-            raise ViewError("At this scale the picture would be smaller than a pixel.")
-        if self.width < 1 or self.height < 1 or self.width * self.height > MOST_PIXELS:
-            raise ViewError("A view has 1 to 40 million pixels.")
-        if max(abs(self.x), abs(self.y)) > FAR:
-            raise ViewError("This view lies too far away from the picture.")
+        check_view(self.x, self.y, self.scale, self.width, self.height, self.bounds)
 
     @cached_property
     def level(self) -> int:
@@ -89,18 +116,13 @@ class ViewGrid:
             math.ceil(top + self.height * step) + 2,
         ).clip(self.bounds.reduced(self.level))
 
-    def laid(self, area: NDArray[Any]) -> NDArray[Any]:
+    def laid(self, area: NDArray[Any], quick: bool = False) -> NDArray[Any]:
         """Pixels of ``rect`` on the screen's own; the picture's border is continued outside.
 
-        Where both grids coincide the values are passed on as they are.
+        Where both grids coincide the values are passed on as they are. (``quick`` makes no
+        difference here; it does where a frame is turned.)
         """
-        corner, level = self.rect, self.level
-        if self._fitting > level:
-            # Smaller than the smallest level: halved on, so that little is left to soften.
-            more = self._fitting - level
-            wide = corner.align(1 << more)
-            area = reduce(_continued(area, corner, wide), more)
-            corner, level = wide.reduced(more), self._fitting
+        area, corner, level = further(area, self.rect, self.level, self._fitting)
         size = 1 << level
         step = 1 / (self.scale * size)
         shift_x, shift_y = self.x / size - corner.x0, self.y / size - corner.y0
@@ -109,12 +131,9 @@ class ViewGrid:
             cut = area[max(oy, 0) : oy + self.height, max(ox, 0) : ox + self.width]
             if cut.shape[:2] == (self.height, self.width):
                 return np.ascontiguousarray(cut)
-        sampling = cv2.INTER_CUBIC
-        if step > 1.05:
-            # Between two levels: soften just enough that the reduction doesn't alias. Linear
-            # sampling softens a little by itself, and takes a fifth of the time.
-            area = cv2.GaussianBlur(area, (0, 0), 0.3 * float(np.sqrt(step * step - 1)))
-            sampling = cv2.INTER_LINEAR
+        # Linear sampling softens a little by itself, and takes a fifth of the time.
+        sampling = cv2.INTER_LINEAR if step > _NONE else cv2.INTER_CUBIC
+        area = softened(area, step)
         matrix = np.array(
             [[step, 0, shift_x + 0.5 * step - 0.5], [0, step, shift_y + 0.5 * step - 0.5]]
         )

@@ -19,6 +19,7 @@ from retouch.masks import Zones
 from retouch.passes.ways import Curve, Pixels, Place
 from retouch.processors import CORES, at_once, edges
 from retouch.render.chain import ROOM, Chain
+from retouch.render.framing import warp_of
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
 from retouch.render.previews import Preview
 from retouch.render.rests import Sameness, Wanted
@@ -59,6 +60,7 @@ class Plan:
         self.edit = edit
         self.zones = zones
         self.bounds = stock.bounds
+        self.warp = warp_of(edit, stock.bounds)
         self.chain = Chain(edit, stock.digest, stock.bounds, zones)
         self.passes = self.chain.passes
         known = before if standing is None else standing

@@ -20,7 +20,7 @@ from retouch.geometry import Rect
 from retouch.masks import Zones
 from retouch.memory import Memory
 from retouch.picture import Pyramid
-from retouch.render.chain import key_of
+from retouch.render.chain import acting, key_of
 from retouch.render.plan import Plan
 from retouch.render.rests import agreeing
 from retouch.render.stock import Shelf, Stock
@@ -94,7 +94,7 @@ class Renderer(Stock):
 
     def _alike(self, edit: Edit) -> Plan | None:
         """The plan whose edit begins like this one for longest, of several the last used."""
-        on = [p for p in edit.passes if p.acts]
+        on = acting(edit)
         # `max` keeps the first of equals.
         plans = reversed(self._plans)
         return max(plans, key=lambda p: agreeing(p.chain.passes, on), default=None)

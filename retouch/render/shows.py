@@ -15,7 +15,7 @@ from retouch.colour.depth import to_integers
 from retouch.colour.difference import ciede2000
 from retouch.colour.lab import from_lab, lab_of_pixels
 from retouch.edit.model import Pass
-from retouch.render.grid import ViewGrid
+from retouch.render.framing import Grid
 from retouch.render.plan import Plan
 from retouch.render.view import grid_of, seen
 
@@ -59,7 +59,7 @@ _MOST_GAIN = 40.0
 _BROAD_GAIN = 1.6
 
 
-def mask_cover(plan: Plan, grid: ViewGrid, one: Pass) -> Array:
+def mask_cover(plan: Plan, grid: Grid, one: Pass) -> Array:
     """The mask of a pass (whether it is on or off) on the grid, (height, width) 0..1."""
     rect = grid.rect
     if rect.empty:
@@ -70,13 +70,13 @@ def mask_cover(plan: Plan, grid: ViewGrid, one: Pass) -> Array:
     return np.clip(np.asarray(grid.laid(cover[..., 0]), np.float32), 0, 1)
 
 
-def mask_view(plan: Plan, grid: ViewGrid, one: Pass) -> Pixels:
+def mask_view(plan: Plan, grid: Grid, one: Pass) -> Pixels:
     """The mask of a pass, white where it acts."""
     grey = np.asarray(mask_cover(plan, grid, one) * 255 + 0.5, np.uint8)
     return np.repeat(grey[..., None], 3, -1)
 
 
-def tint_view(plan: Plan, grid: ViewGrid, one: Pass, cancelled: Cancelled) -> Pixels:
+def tint_view(plan: Plan, grid: Grid, one: Pass, cancelled: Cancelled) -> Pixels:
     """The result with the mask of a pass laid over it."""
     share = (_TINT_SHARE * mask_cover(plan, grid, one))[..., None]
     pixels = seen(plan, grid, cancelled).astype(np.float32)
@@ -105,7 +105,7 @@ def change_view(before: Pixels, after: Pixels) -> Pixels:
     return np.asarray(np.stack(channels, -1) + 0.5, np.uint8)
 
 
-def band_view(plan: Plan, grid: ViewGrid, name: str, sizes: Sizes, cancelled: Cancelled) -> Pixels:
+def band_view(plan: Plan, grid: Grid, name: str, sizes: Sizes, cancelled: Cancelled) -> Pixels:
     """One band of detail of the result (`retouch.bands`), its levels stretched; grey is nothing."""
     rect, level = grid.rect, grid.level
     if rect.empty:

@@ -10,16 +10,16 @@ from numpy.typing import NDArray
 from retouch.colour.depth import to_integers
 from retouch.geometry import Rect
 from retouch.processors import CORES, at_once, edges
-from retouch.render.grid import ViewGrid
+from retouch.render.framing import Grid, grid_for
 from retouch.render.plan import Plan
 
 # Views of so many pixels or more are rendered in as many bands as there are processors.
 _WORTH_PARTING = 250_000
 
 
-def grid_of(plan: Plan, x: float, y: float, scale: float, width: int, height: int) -> ViewGrid:
-    """The grid of a view of a plan's picture."""
-    return ViewGrid(x, y, scale, width, height, plan.bounds, plan.stock.pyramid.highest)
+def grid_of(plan: Plan, x: float, y: float, scale: float, width: int, height: int) -> Grid:
+    """The grid of a view of a plan's framed picture."""
+    return grid_for(plan.warp, x, y, scale, width, height, plan.stock.pyramid.highest)
 
 
 def render_view(
@@ -31,7 +31,7 @@ def render_view(
     height: int,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> NDArray[np.uint8]:
-    """Render ``width`` x ``height`` screen pixels (see `ViewGrid`).
+    """Render ``width`` x ``height`` screen pixels of the framed picture (see `ViewGrid`).
 
     Returns
     -------
@@ -44,21 +44,23 @@ def render_view(
 
 def seen(
     plan: Plan,
-    grid: ViewGrid,
+    grid: Grid,
     cancelled: Callable[[], bool] = lambda: False,
-    around: ViewGrid | None = None,
+    around: Grid | None = None,
+    quick: bool = False,
 ) -> NDArray[np.uint8]:
     """The plan's result on a grid, (height, width, 3) uint8 sRGB.
 
-    ``around`` is a grid of the same scale that this one is a part of (see `Plan.view`).
+    ``around`` is a grid of the same scale that this one is a part of (see `Plan.view`). ``quick``:
+    a turned frame is sampled coarsely, as something moves.
     """
     if grid.rect.empty:
         return np.full((grid.height, grid.width, 3), 128, np.uint8)
-    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around)), np.uint8)
+    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around), quick), np.uint8)
 
 
 def _in_bands(
-    plan: Plan, grid: ViewGrid, cancelled: Callable[[], bool], around: ViewGrid | None
+    plan: Plan, grid: Grid, cancelled: Callable[[], bool], around: Grid | None
 ) -> NDArray[np.uint8]:
     """The grid's part of the level in 8-bit sRGB; a large one in bands at the same time."""
     wide = around.rect if around is not None else None

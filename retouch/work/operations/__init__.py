@@ -16,6 +16,7 @@ from retouch.forms.form import parsed
 from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
+from retouch.work.operations.frames import SetFrame
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
     AddPass,
@@ -53,6 +54,7 @@ Operation = Annotated[
     | DuplicateTouches
     | PaintMask
     | SetMask
+    | SetFrame
     | CopyMask
     | DuplicatePass
     | SwitchStage
@@ -66,7 +68,7 @@ __all__ = [
     "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetMask", "SwitchStage", "operation_from_data", "perform",
+    "ReturnToTake", "SetFrame", "SetMask", "SwitchStage", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

@@ -219,6 +219,10 @@ class BringPasses:
         last = None
         for one in wanted:
             kind = registry.kind(one.kind)
+            if kind.frame:
+                # There can be one only: the brought one takes its place.
+                rest = (p for p in edit.passes if not registry.kind(p.kind).frame)
+                edit = replace(edit, passes=tuple(rest))
             name = free_name(edit, one.name or kind.named())
             copy = refitted(copied(one, name, bench), kind, bench, other.analysis)
             edit = inserted(edit, place_for(edit, kind), copy)

@@ -13,6 +13,7 @@ from retouch.edit import Pass
 from retouch.edit.model import PassHead
 from retouch.forms.form import to_data
 from studio.portraits.api.edit_schemas import PassOut
+from studio.portraits.api.framing import frame_out
 from studio.portraits.api.library import portrait_out
 from studio.portraits.api.schemas import (
     DeskOut,
@@ -68,15 +69,17 @@ def _pixels(ahead: viewing.LookAhead | None) -> PixelsOut | None:
 
 
 def _outcome(outcome: gestures.Outcome, ahead: viewing.LookAhead | None) -> OutcomeOut:
+    warp = desk.warp_of(outcome.portrait)
     return OutcomeOut(
         revision=outcome.portrait.revision,
         changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
-        dirty=list(outcome.dirty.as_tuple()),
+        dirty=list(warp.covers(outcome.dirty).as_tuple()),
         touch_id=outcome.touch_id,
         pass_id=outcome.pass_id,
         notice=outcome.notice,
         history=_history(outcome.portrait),
         worked_at=outcome.portrait.worked_at,
+        frame=frame_out(warp),
         pixels=_pixels(ahead),
     )
 
@@ -92,6 +95,7 @@ def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
     edit = desk.edit_of(portrait)
     return DeskOut(
         portrait=portrait_out(portrait),
+        frame=frame_out(desk.warp_of(portrait, edit)),
         passes=[_pass(p) for p in edit.passes],
         history=_history(portrait),
         left=list(desk.left_of(portrait)),

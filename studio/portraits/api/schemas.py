@@ -52,10 +52,67 @@ class HistoryOut(Schema):
     redo: str | None
 
 
+class FrameOut(Schema):
+    """The frame of an edit: its size in pixels, and where its places come from.
+
+    ``matrix``: nine numbers, by rows, from homogeneous places of the framed picture to those of the
+    original (continuous coordinates, pixel centres at +0.5). ``key`` is empty where the framed
+    picture is the original.
+    """
+
+    key: str
+    width: int
+    height: int
+    matrix: list[float]
+
+
+class FramingIn(Strict):
+    """Settings of a frame that isn't saved yet, and whose face it is to suit."""
+
+    settings: dict[str, Value] = {}
+    face: Annotated[int, Field(ge=0, le=1000)] = 0
+
+
+class FramingOut(Schema):
+    """How a frame comes out.
+
+    ``plane``: nine numbers from the plane (the picture straightened about its middle, which is the
+    origin) to the original; ``rect``: the frame on the plane, x0, y0, x1, y1, before quarter turns.
+    """
+
+    frame: FrameOut
+    plane: list[float]
+    rect: list[float]
+
+
+class CutOut(Schema):
+    """A frame that suits a face; ``fits``: the picture is large enough for it."""
+
+    name: str
+    title: str
+    meaning: str
+    settings: dict[str, Value]
+    fits: bool
+
+
+class LevelIn(Strict):
+    """What the picture is to be levelled by."""
+
+    by: Literal["eyes", "lines"]
+    face: Annotated[int, Field(ge=0, le=1000)] = 0
+
+
+class LevelOut(Schema):
+    """Degrees clockwise."""
+
+    angle: float
+
+
 class DeskOut(Schema):
     """A portrait opened on the bench."""
 
     portrait: PortraitOut
+    frame: FrameOut
     passes: list[PassOut]
     history: HistoryOut
     # What of the stored edit can't be used and is left aside, in words.
@@ -74,7 +131,7 @@ class PixelsOut(Schema):
 
 
 class OutcomeOut(Schema):
-    """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original.
+    """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the framed picture.
 
     ``pixels`` are the changed part of the view that the window shows, if they are there already.
     """
@@ -87,6 +144,7 @@ class OutcomeOut(Schema):
     notice: str | None = None
     history: HistoryOut
     worked_at: datetime
+    frame: FrameOut
     pixels: PixelsOut | None = None
 
 
@@ -190,6 +248,7 @@ class DraftView(Strict):
     operations: Annotated[list[Operation], Field(max_length=20)] = []
     show: Show = "result"
     of: str = ""
+    unframed: bool = False
     px_per_mm: Annotated[float, Field(ge=0.2, le=300)] = 8
     divide_mm: Annotated[float, Field(ge=0.1, le=20)] = 1
     revision: int | None = None
@@ -236,7 +295,7 @@ class SettingOut(Schema):
 class KindOut(Schema):
     """A kind of pass, with everything that is declared of it.
 
-    ``way`` tells how it works; a ``guide`` changes no pixel. ``sourced``: its touches take from
+    ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry. ``sourced``: its touches take from
     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
     finds, which can be shown.
     """
@@ -245,7 +304,7 @@ class KindOut(Schema):
     title: str
     meaning: str
     stage: str
-    way: Literal["touches", "guide", "pixels", "curve"]
+    way: Literal["touches", "guide", "pixels", "curve", "frame"]
     guide: bool
     sourced: bool
     finds: bool

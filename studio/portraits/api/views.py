@@ -12,7 +12,7 @@ from retouch.render.shows import CHANGE_STOPS
 from studio.errors import Problem
 from studio.portraits.api.schemas import ChangeStop, DraftView, Message, ReadyIn, SampleOut, Show
 from studio.portraits.models import Portrait
-from studio.portraits.services import library, readying, viewing
+from studio.portraits.services import desk, library, readying, viewing
 from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["view"])
@@ -22,8 +22,10 @@ _JPEG: dict[str, Any] = {
 }
 
 
-def _check(portrait: Portrait, revision: int | None) -> None:
-    if revision is not None and revision != portrait.revision:
+def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -> None:
+    """Refuse what was asked for of another revision or frame than the portrait's."""
+    moved = frame is not None and frame != desk.warp_of(portrait).key
+    if moved or (revision is not None and revision != portrait.revision):
         raise Problem(
             409,
             "stale",
@@ -47,22 +49,24 @@ def get_view(
     divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
     revision: int | None = None,
     faces: str = "",
+    frame: str | None = None,
+    unframed: bool = False,
     window: str | None = None,
     number: int = 0,
 ) -> HttpResponse:
     """The saved state in a view. With ``window`` and ``number``, older requests of it stop.
 
     ``faces`` names the analysis that the window knows: a view is kept by the browser only under the
-    analysis that it was made with.
+    analysis that it was made with. ``frame`` is the key of the frame it knows: places of another
+    would lie elsewhere. ``unframed``: the whole picture, as it lies in the original.
     """
     overtaken = viewing.newest.arrive(window, number)
     portrait = library.find(request.user, portrait_id)
-    if show not in ("original", "take", "step"):
-        _check(portrait, revision)
+    _check(portrait, None if show in ("original", "take", "step") else revision, frame)
     sizes = Sizes(px_per_mm, divide_mm)
-    wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes)
+    wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes, unframed=unframed)
     data = viewing.view(portrait, wish, cancelled=overtaken)
-    lasting = show == "original" or (
+    lasting = (show == "original" and frame is not None) or (
         revision is not None and show != "take" and faces == viewing.faces_of(portrait)
     )
     cache = "private, max-age=3600" if lasting else "no-store"
@@ -77,7 +81,7 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     _check(portrait, body.revision)
     wish = ViewRequest(
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
-        Sizes(body.px_per_mm, body.divide_mm),
+        Sizes(body.px_per_mm, body.divide_mm), body.unframed,
     )  # fmt: skip
     data = viewing.view(portrait, wish, body.operations, overtaken)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})

@@ -26,7 +26,9 @@ _MOST = 8
 
 
 def part_of(view: ViewRequest, dirty: Rect) -> ViewRequest | None:
-    """The part of a view that shows a rectangle of the original, in whole blocks; None: nothing."""
+    """The part of a view that shows a rectangle of the framed picture, in whole blocks; None:
+    nothing.
+    """
 
     def before(at: float) -> int:
         return max(0, math.floor((at * view.scale - 2) / _BLOCK) * _BLOCK)

@@ -17,9 +17,11 @@ from retouch.edit import Edit
 from retouch.errors import PictureError
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
+from retouch.geometry import Rect
 from retouch.memory import shared
 from retouch.picture import Pyramid, read
-from retouch.render import Renderer
+from retouch.render import Renderer, framing
+from retouch.warp import Warp
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import rows
@@ -55,6 +57,12 @@ def open_desk(portrait: Portrait) -> Desk:
 def edit_of(portrait: Portrait) -> Edit:
     """The edit at the portrait's revision, from memory if it is there."""
     return _opened(portrait)[0]
+
+
+def warp_of(portrait: Portrait, edit: Edit | None = None) -> Warp:
+    """The map from the framed picture to the original, of the portrait's edit or another one."""
+    bounds = Rect(0, 0, portrait.width, portrait.height)
+    return framing.warp_of(edit if edit is not None else edit_of(portrait), bounds)
 
 
 def left_of(portrait: Portrait) -> tuple[str, ...]:

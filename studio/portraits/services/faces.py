@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import cv2
@@ -14,12 +13,11 @@ from retouch.face.corrected import zone_mask
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
 from retouch.passes import registry
+from retouch.render.view import grid_of
 from retouch.zone_names import TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
-from studio.portraits.services.view_request import ViewRequest
-from studio.portraits.services.viewing import checked
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
 
@@ -82,34 +80,27 @@ def zone_view(
     """A zone's mask on a view's own pixels, as a grey PNG: white is inside."""
     if name not in ZONE_NAMES:
         raise Problem(404, "no_such_zone", f"There is no zone called {name!r}.")
-    checked(portrait, ViewRequest(x, y, scale, width, height))
     one = desk.open_desk(portrait)
+    grid = grid_of(one.renderer.plan(one.edit), x, y, scale, width, height)
     analysis = analysing.result(portrait)
     if face is not None and not 0 <= face < (len(analysis.faces) if analysis else 0):
         raise Problem(404, "no_such_face", "This face isn't known here.")
-    touches = one.edit.touches_of("zones")
-    # Whole pixels of the original around the view, so that the mask lies exactly.
-    rect = Rect(
-        math.floor(x), math.floor(y), math.ceil(x + width / scale), math.ceil(y + height / scale)
-    )
-    shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
-    px_per_mm = analysis.faces[face or 0].scale.px_per_mm if analysis and analysis.faces else 6.0
-    mask = zone_mask(
-        analysis, name, rect, shape, touches, one.renderer.pyramid.sampled, face, px_per_mm
-    )
-    kx, ky = shape[1] / rect.width, shape[0] / rect.height
-    step_x, step_y = kx / scale, ky / scale
-    matrix = np.array(
-        [
-            [step_x, 0, (x - rect.x0) * kx + 0.5 * step_x - 0.5],
-            [0, step_y, (y - rect.y0) * ky + 0.5 * step_y - 0.5],
-        ]
-    )
-    grey = cv2.warpAffine(
-        mask, matrix, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-        borderMode=cv2.BORDER_REPLICATE,
-    )  # fmt: skip
-    whole = np.asarray(np.clip(grey * 255 + 0.5, 0, 255), np.uint8)
+    if grid.rect.empty:
+        mask = np.zeros((height, width), np.float32)
+    else:
+        touches = one.edit.touches_of("zones")
+        # Whole pixels of a level of the original, which the grid lays on the screen's own.
+        size = 1 << grid.level
+        rect = Rect(*(v * size for v in grid.rect.as_tuple()))
+        shape = (grid.rect.height, grid.rect.width)
+        px_per_mm = (
+            analysis.faces[face or 0].scale.px_per_mm if analysis and analysis.faces else 6.0
+        )
+        found = zone_mask(
+            analysis, name, rect, shape, touches, one.renderer.pyramid.sampled, face, px_per_mm
+        )
+        mask = np.asarray(grid.laid(found), np.float32)
+    whole = np.asarray(np.clip(mask * 255 + 0.5, 0, 255), np.uint8)
     return bytes(cv2.imencode(".png", whole, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
 
 

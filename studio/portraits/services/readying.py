@@ -11,6 +11,8 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Literal
 
+import numpy as np
+
 from retouch.edit.mask import MaskStroke
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
@@ -46,21 +48,23 @@ def make_ready(
     if acting is None:
         raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
     # What is made is the same for any move of that hand; this one is never seen.
-    middle = (
+    at = (
         request.x + request.width / request.scale / 2,
         request.y + request.height / request.scale / 2,
     )
+    warp = desk.warp_of(portrait, one.edit)
+    x, y = (float(v) for v in warp.to_original(np.array([at]))[0])
     operation: Operation = ChangePass(
         pass_id, strength=acting.strength + (1 if acting.strength < 50 else -1)
     )
     if hand == "stroke":
-        operation = PaintMask(pass_id, MaskStroke((middle,), 1.0, softness=0.0, flow=1.0))
+        operation = PaintMask(pass_id, MaskStroke(((x, y),), 1.0, softness=0.0, flow=1.0))
     edit = gestures.preview(portrait, one.renderer, one.edit, operation)
     plan = one.renderer.plan(edit, one.edit if hand == "slider" else None)
     part = request
     if hand == "stroke":
-        x, y = int(middle[0]), int(middle[1])
-        part = part_of(request, Rect(x, y, x + 1, y + 1)) or request
+        left, top = int(at[0]), int(at[1])
+        part = part_of(request, Rect(left, top, left + 1, top + 1)) or request
     seen, whole = (
         shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, request)
     )

@@ -12,7 +12,7 @@ from django.conf import settings
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
-from retouch.render import Renderer, render_view
+from retouch.render import Renderer, framing, render_view
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, desk, diskcache, gestures, takes
@@ -44,10 +44,10 @@ def _named(portrait: Portrait, what: str, edit: Edit) -> Path:
 
 
 def _draw(renderer: Renderer, edit: Edit) -> Small:
-    bounds = renderer.bounds
-    scale = min(1.0, LONG_SIDE / max(bounds.width, bounds.height))
-    size = (max(1, round(bounds.width * scale)), max(1, round(bounds.height * scale)))
     plan = renderer.plan(edit)
+    width, height = plan.warp.width, plan.warp.height
+    scale = min(1.0, LONG_SIDE / max(width, height))
+    size = (max(1, round(width * scale)), max(1, round(height * scale)))
     pixels = render_view(plan, 0, 0, scale, *size)
     data = simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
     return Small(data, plan.trouble is None)
@@ -59,10 +59,17 @@ def make_before(portrait: Portrait, renderer: Renderer) -> None:
 
 
 def thumbnail(portrait: Portrait, side: Side) -> Small:
-    """The portrait as photographed, or as it stands; drawn now if it isn't in the cache."""
+    """The portrait as photographed, or as it stands, both in its frame; drawn now if it isn't in
+    the cache.
+    """
     before = side == "before" or portrait.history_at == 0
-    edit = Edit() if before else desk.edit_of(portrait)
-    path = _named(portrait, "before" if before else f"after-{portrait.revision}", edit)
+    edit = Edit()
+    if portrait.history_at > 0:
+        edit = desk.edit_of(portrait)
+        edit = framing.frame_alone(edit) if before else edit
+    key = desk.warp_of(portrait, edit).key
+    what = f"before{f'-{key}' if key else ''}" if before else f"after-{portrait.revision}"
+    path = _named(portrait, what, edit)
     return _kept(path, lambda: _draw(desk.renderer_of(portrait), edit))
 
 
@@ -84,15 +91,15 @@ def of_step(portrait: Portrait, number: int) -> Small:
 
     def make() -> Small:
         renderer = desk.renderer_of(portrait)
-        bounds = renderer.bounds
-        rect = Rect(*entry.region) if entry.region else bounds
+        plan = renderer.plan(edit)
+        bounds = plan.warp.frame
+        rect = plan.warp.covers(Rect(*entry.region)) if entry.region else bounds
         # Square, with surroundings, and never more than the picture.
         side = min(max(rect.width, rect.height) * _AROUND, max(bounds.width, bounds.height))
         side = max(side, _STEP_SIDE)
         scale = min(1.0, _STEP_SIDE / side)
         x = (rect.x0 + rect.x1 - side) / 2
         y = (rect.y0 + rect.y1 - side) / 2
-        plan = renderer.plan(edit)
         pixels = render_view(plan, x, y, scale, _STEP_SIDE, _STEP_SIDE)
         data = simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
         return Small(data, plan.trouble is None)

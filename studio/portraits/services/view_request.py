@@ -17,13 +17,14 @@ Show = Literal[
 
 @dataclass(frozen=True)
 class ViewRequest:
-    """What to show: ``x``, ``y`` corner in pixels of the original, ``scale`` screen pixels per
-    original pixel (at most 1), ``width`` x ``height`` screen pixels.
+    """What to show: ``x``, ``y`` corner in pixels of the framed picture, ``scale`` screen pixels per
+    pixel of it (at most 1), ``width`` x ``height`` screen pixels.
 
     ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
     or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
     ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far. ``of`` names
-    the pass, take, step or band; the sizes are those of bands.
+    the pass, take, step or band; the sizes are those of bands. ``unframed``: the whole picture, not
+    its frame.
     """
 
     x: float
@@ -35,3 +36,4 @@ class ViewRequest:
     of: str = ""
     moving: bool = False
     sizes: Sizes = _USUAL
+    unframed: bool = False

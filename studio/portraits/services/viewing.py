@@ -16,7 +16,9 @@ from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.render import Renderer, shows
-from retouch.render.grid import ViewGrid
+from retouch.render.framing import grid_for
+from retouch.render.grid import check_view
+from retouch.warp import Warp
 from retouch.work.operations import ChangePass, Operation, SetMask
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -59,8 +61,8 @@ _ahead = Ahead()
 
 def checked(portrait: Portrait, request: ViewRequest) -> ViewRequest:
     """The request, if it can be met; else `ViewError`."""
-    whole = Rect(0, 0, portrait.width, portrait.height)
-    ViewGrid(request.x, request.y, request.scale, request.width, request.height, whole, 0)
+    frame = desk.warp_of(portrait).frame
+    check_view(request.x, request.y, request.scale, request.width, request.height, frame)
     return request
 
 
@@ -74,7 +76,6 @@ def view(
 
     ``draft`` holds operations that aren't saved yet, such as a slider on its way.
     """
-    checked(portrait, request)
     one = desk.open_desk(portrait)
     edit = one.edit
     if draft is None and request.show == "result":
@@ -111,7 +112,7 @@ class LookAhead:
 
     def __call__(self, edit: Edit, dirty: Rect) -> None:
         self._edit = edit
-        self._part = part = part_of(self.request, dirty)
+        self._part = part = part_of(self.request, desk.warp_of(self.portrait, edit).covers(dirty))
         if part is None:
             return
         plan = desk.renderer_of(self.portrait).plan(edit)
@@ -158,16 +159,24 @@ def _shown(
     one = next((p for p in edit.passes if p.id == of), None)
     if one is None and show in ("mask", "tint", "effect"):
         raise Problem(404, "no_such_pass", "This pass is gone; somebody deleted it.")
+    plan = renderer.plan(edit, standing)
+    place = (request.x, request.y, request.scale, request.width, request.height)
+    # Whatever is compared is seen in the frame of the present edit, or it wouldn't lie on it.
+    if request.unframed:
+        whole = Warp(plan.bounds, plan.bounds.width, plan.bounds.height)
+        grid = grid_for(whole, *place, renderer.pyramid.highest)
+    else:
+        grid = shows.grid_of(plan, *place)
     if show == "take":
         edit = takes.edit_of(portrait, of)
     elif show == "step":
         edit = gestures.edit_at(portrait, int(of) if of.isdecimal() else -1)
-    plan = renderer.plan(edit, standing)
-    place = (request.x, request.y, request.scale, request.width, request.height)
-    grid = shows.grid_of(plan, *place)
+    if show in ("take", "step"):
+        plan = renderer.plan(edit)
 
     def of_edit(other: Edit) -> NDArray[np.uint8]:
-        return shows.seen(plan if other is edit else renderer.plan(other), grid, cancelled)
+        shown = plan if other is edit else renderer.plan(other)
+        return shows.seen(shown, grid, cancelled, quick=request.moving)
 
     if show == "original":
         return of_edit(Edit())

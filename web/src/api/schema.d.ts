@@ -412,7 +412,8 @@ export interface paths {
          * @description The saved state in a view. With ``window`` and ``number``, older requests of it stop.
          *
          *     ``faces`` names the analysis that the window knows: a view is kept by the browser only under the
-         *     analysis that it was made with.
+         *     analysis that it was made with. ``frame`` is the key of the frame it knows: places of another
+         *     would lie elsewhere. ``unframed``: the whole picture, as it lies in the original.
          */
         get: operations["get_view"];
         put?: never;
@@ -601,6 +602,66 @@ export interface paths {
         get: operations["read_texture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/framing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Frame
+         * @description How settings of a frame come out; nothing is changed.
+         */
+        post: operations["try_frame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/framing/cuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Cuts
+         * @description Frames that suit a face, in a picture straightened as the settings say.
+         */
+        post: operations["propose_cuts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/framing/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Level
+         * @description The angle that levels the picture.
+         */
+        post: operations["propose_level"];
         delete?: never;
         options?: never;
         head?: never;
@@ -846,6 +907,7 @@ export interface components {
          */
         DeskOut: {
             portrait: components["schemas"]["PortraitOut"];
+            frame: components["schemas"]["FrameOut"];
             /** Passes */
             passes: components["schemas"]["PassOut"][];
             history: components["schemas"]["HistoryOut"];
@@ -875,6 +937,24 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * FrameOut
+         * @description The frame of an edit: its size in pixels, and where its places come from.
+         *
+         *     ``matrix``: nine numbers, by rows, from homogeneous places of the framed picture to those of the
+         *     original (continuous coordinates, pixel centres at +0.5). ``key`` is empty where the framed
+         *     picture is the original.
+         */
+        FrameOut: {
+            /** Key */
+            key: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Matrix */
+            matrix: number[];
         };
         /**
          * GradientArea
@@ -1252,7 +1332,7 @@ export interface components {
         };
         /**
          * OutcomeOut
-         * @description What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the original.
+         * @description What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the framed picture.
          *
          *     ``pixels`` are the changed part of the view that the window shows, if they are there already.
          */
@@ -1275,6 +1355,7 @@ export interface components {
              * Format: date-time
              */
             worked_at: string;
+            frame: components["schemas"]["FrameOut"];
             pixels?: components["schemas"]["PixelsOut"] | null;
         };
         /**
@@ -1656,7 +1737,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -1793,6 +1874,21 @@ export interface components {
             height: number;
         };
         /**
+         * SetFrame
+         * @description Frame the picture anew: what isn't given stays, and a frame is made where there is none.
+         */
+        SetFrame: {
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_frame";
+        };
+        /**
          * SetMask
          * @description Change where a pass acts; what isn't given stays. ``label`` begins the history's words.
          */
@@ -1917,7 +2013,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -1929,6 +2025,11 @@ export interface components {
              * @default
              */
             of: string;
+            /**
+             * Unframed
+             * @default false
+             */
+            unframed: boolean;
             /**
              * Px Per Mm
              * @default 8
@@ -2185,6 +2286,80 @@ export interface components {
             /** Change */
             change: number;
         };
+        /**
+         * FramingOut
+         * @description How a frame comes out.
+         *
+         *     ``plane``: nine numbers from the plane (the picture straightened about its middle, which is the
+         *     origin) to the original; ``rect``: the frame on the plane, x0, y0, x1, y1, before quarter turns.
+         */
+        FramingOut: {
+            frame: components["schemas"]["FrameOut"];
+            /** Plane */
+            plane: number[];
+            /** Rect */
+            rect: number[];
+        };
+        /**
+         * FramingIn
+         * @description Settings of a frame that isn't saved yet, and whose face it is to suit.
+         */
+        FramingIn: {
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: boolean | number | string;
+            };
+            /**
+             * Face
+             * @default 0
+             */
+            face: number;
+        };
+        /**
+         * CutOut
+         * @description A frame that suits a face; ``fits``: the picture is large enough for it.
+         */
+        CutOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string;
+            };
+            /** Fits */
+            fits: boolean;
+        };
+        /**
+         * LevelOut
+         * @description Degrees clockwise.
+         */
+        LevelOut: {
+            /** Angle */
+            angle: number;
+        };
+        /**
+         * LevelIn
+         * @description What the picture is to be levelled by.
+         */
+        LevelIn: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "eyes" | "lines";
+            /**
+             * Face
+             * @default 0
+             */
+            face: number;
+        };
         /** DeliveryOut */
         DeliveryOut: {
             /** Id */
@@ -2245,7 +2420,7 @@ export interface components {
          * KindOut
          * @description A kind of pass, with everything that is declared of it.
          *
-         *     ``way`` tells how it works; a ``guide`` changes no pixel. ``sourced``: its touches take from
+         *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry. ``sourced``: its touches take from
          *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
          *     finds, which can be shown.
          */
@@ -2262,7 +2437,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "touches" | "guide" | "pixels" | "curve";
+            way: "touches" | "guide" | "pixels" | "curve" | "frame";
             /** Guide */
             guide: boolean;
             /** Sourced */
@@ -3134,6 +3309,8 @@ export interface operations {
                 divide_mm?: number;
                 revision?: number | null;
                 faces?: string;
+                frame?: string | null;
+                unframed?: boolean;
                 window?: string | null;
                 number?: number;
             };
@@ -3440,6 +3617,138 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    try_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    propose_cuts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    propose_level: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { Alert, Button, Spinner } from "react-bootstrap";
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
@@ -48,7 +48,7 @@ function removePicked() {
 /** The passes that a pass is shown with: those of its stage. */
 function beside(passes: readonly Pass[], id: string, kinds: readonly Kind[]): Pass[] {
   const stage = kinds.find((k) => k.name === passes.find((p) => p.id === id)?.kind)?.stage;
-  return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide));
+  return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide && k.way !== "frame"));
 }
 
 /** Keeps what hangs on the edit up to date; shows nothing, so that little is drawn anew for it. */
@@ -88,8 +88,9 @@ export function BenchPage() {
 }
 
 function Bench({ id }: { id: string }) {
-  const { portrait, left, notice, question, problem, load, say, ask } = useBenchParts(
+  const { portrait, frame, left, notice, question, problem, load, say, ask } = useBenchParts(
     "portrait",
+    "frame",
     "left",
     "notice",
     "question",
@@ -123,8 +124,15 @@ function Bench({ id }: { id: string }) {
   useEffect(() => {
     if (portrait?.id !== id) return;
     document.title = `${portrait.name} · Mellow Glass`;
-    useView.getState().setPicture({ width: portrait.width, height: portrait.height });
-  }, [id, portrait?.id, portrait?.name, portrait?.width, portrait?.height]);
+  }, [id, portrait?.id, portrait?.name]);
+
+  // Before anything is painted: places are told in the frame.
+  const shownOf = useRef("");
+  useLayoutEffect(() => {
+    if (portrait?.id !== id || !frame) return;
+    useView.getState().setFrame(frame, shownOf.current !== id);
+    shownOf.current = id;
+  }, [id, portrait?.id, frame]);
 
   const queries = useQueryClient();
   const keepNow = useCallback((portrait: string) => keepTake(portrait, queries), [queries]);
@@ -293,6 +301,7 @@ function Bench({ id }: { id: string }) {
         <FaceMap />
         <Finder />
         <p className="mg-facts">
+          {frame?.key ? `${frame.width} × ${frame.height} of ` : ""}
           {portrait.width} × {portrait.height}
           <br />
           {portrait.bits} bit · {portrait.profile}

@@ -5,7 +5,7 @@ import { handNow } from "../hands";
 import { useCompare } from "../state/compare";
 import { offsetFor, useHand } from "../state/hand";
 import { useView } from "../state/view";
-import { toPicture, toScreen } from "./viewport";
+import { scaleAt, toPicture, toScreen } from "./viewport";
 
 /** The brush under the pointer. */
 export function BrushCircle() {
@@ -16,7 +16,7 @@ export function BrushCircle() {
   if (!pointer || held || panning || comparing || !handNow().brush?.()) return null;
   const [x, y] = pointer;
   if (x < 0 || y < 0 || x > screen.width || y > screen.height) return null;
-  const r = radius * view.scale;
+  const r = radius * scaleAt(view, ...toPicture(view, x, y));
   return (
     <g className="mg-brush" pointerEvents="none">
       <circle className="mg-brush-dark" cx={x} cy={y} r={r} />
@@ -37,7 +37,7 @@ export function Traces() {
         key={key}
         className="mg-under-way"
         points={(points.length === 1 ? [points[0], points[0]] : points).join(" ")}
-        strokeWidth={2 * radius * view.scale}
+        strokeWidth={2 * radius * scaleAt(view, ...path[0]!)}
       />
     );
   });
@@ -58,7 +58,7 @@ export function SourceCross() {
   const [x, y] = moving ? toScreen(view, at[0] + offset[0], at[1] + offset[1]) : toScreen(view, chosen.x, chosen.y);
   return (
     <g className="mg-source-cross" pointerEvents="none" role="img" aria-label="Chosen source">
-      <circle cx={x} cy={y} r={radius * view.scale} />
+      <circle cx={x} cy={y} r={radius * scaleAt(view, chosen.x, chosen.y)} />
       <path d={`M${x - 6} ${y} h12 M${x} ${y - 6} v12`} />
     </g>
   );

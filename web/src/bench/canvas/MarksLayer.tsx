@@ -1,7 +1,7 @@
 /** Marks over the picture: a ring says what becomes of each; a click on it changes that. */
 import { useFaces, type Decision, type Mark } from "../state/faces";
 import { visibleMarks } from "../state/marks";
-import { toScreen, type View } from "./viewport";
+import { scaleAt, toScreen, type View } from "./viewport";
 
 const NEXT: Record<Decision, Decision> = { clear: "keep", keep: "ask", ask: "clear" };
 const WORDS: Record<Decision, string> = { clear: "clear", keep: "keep", ask: "ask" };
@@ -10,7 +10,7 @@ const LEAST_RING = 6;
 function Ring({ mark, view, chosen }: { mark: Mark; view: View; chosen: boolean }) {
   const { decide } = useFaces();
   const [x, y] = toScreen(view, mark.x, mark.y);
-  const r = Math.max(LEAST_RING, mark.reach * view.scale + 2);
+  const r = Math.max(LEAST_RING, mark.reach * scaleAt(view, mark.x, mark.y) + 2);
   return (
     <g
       className={`mg-mark mg-mark-as-${mark.decision} ${chosen ? "mg-mark-chosen" : ""} ${mark.cleared ? "mg-mark-cleared" : ""}`}

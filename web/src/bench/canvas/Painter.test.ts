@@ -145,7 +145,7 @@ describe("addresses of pictures", () => {
       urls.push(init?.body ? `${url} ${String(init.body)}` : url);
       return Promise.reject(new TypeError("no line"));
     });
-    const own = pictures("p1", "w");
+    const own = pictures("p1", "w", "f1");
     const grid: Grid = { x: 1, y: 2, scale: 0.5, width: 30, height: 20 };
     const state = { revision: 7, faces: "abc" };
     const sizes = { px_per_mm: 8, divide_mm: 1 };
@@ -154,7 +154,7 @@ describe("addresses of pictures", () => {
     await own.view(grid, ORIGINAL, state, sizes, null, signal).catch(() => undefined);
     await own.draft(grid, { show: "result", of: "" }, state, sizes, []).catch(() => undefined);
     vi.unstubAllGlobals();
-    expect(urls[0]).toContain("revision=7&faces=abc&window=w-result&number=1");
+    expect(urls[0]).toContain("revision=7&faces=abc&frame=f1&window=w-result&number=1");
     expect(urls[1]).not.toMatch(/revision|faces|window/);
     expect(urls[2]).toContain('"window":"w-draft","number":2');
   });

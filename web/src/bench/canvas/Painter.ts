@@ -8,6 +8,7 @@ import { keyOf, ORIGINAL, RESULT, type Show } from "../state/compare";
 import { Drafts } from "./Drafts";
 import { drawAll, PLAIN, shownIn, type Arrangement } from "./drawing";
 import { covers, decoded, frameOf, patch, sameGrid, type Frame } from "./Frames";
+import { around } from "./frame";
 import { gridOf, subGrid, wholeGrid, type Grid, type Size, type View } from "./viewport";
 
 interface Options {
@@ -59,7 +60,8 @@ export class Painter {
     this.drafts = new Drafts({
       gridOf: (region) => {
         const grid = this.grid();
-        return grid && region ? (subGrid(grid, region)?.grid ?? null) : grid;
+        // Regions of drafts are told in the original, as touches are.
+        return grid && region ? (subGrid(grid, around(this.view.frame, region))?.grid ?? null) : grid;
       },
       fetch: (grid, operations) =>
         this.tried(options.pictures.draft(grid, this.arranged.instead, this.state, this.arranged.sizes, operations)),
@@ -158,7 +160,7 @@ export class Painter {
   }
 
   /**
-   * The saved state has changed inside `dirty` (x0, y0, x1, y1 of the original); `pixels` are the
+   * The saved state has changed inside `dirty` (x0, y0, x1, y1 of the framed picture); `pixels` are the
    * part of the view that came with the news.
    */
   async changed(revision: number, dirty: readonly number[], pixels?: Pixels | null) {

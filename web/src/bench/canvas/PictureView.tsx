@@ -8,6 +8,7 @@ import { closeOutline, dragNode } from "../hands/outlining";
 import { useBench, useBenchParts } from "../state/bench";
 import { choices, keyOf, useCompare } from "../state/compare";
 import { useFaces } from "../state/faces";
+import { useFraming } from "../state/framing";
 import { useHand } from "../state/hand";
 import { findTouch } from "../state/model";
 import { useOutline } from "../state/outline";
@@ -17,6 +18,7 @@ import { useZones } from "../state/zones";
 import { BrushCircle, SourceCross, Traces, UnderWay } from "./Brush";
 import { ChangeLegend, CompareLayer } from "./CompareLayer";
 import { FacesLayer } from "./FacesLayer";
+import { FrameStage } from "./FrameStage";
 import { GlassRim } from "./GlassRim";
 import { MarksLayer } from "./MarksLayer";
 import { OutlineLayer } from "./OutlineLayer";
@@ -25,7 +27,7 @@ import { useReadying } from "./readying";
 import { Rings } from "./Rings";
 import { usePainter } from "./usePainter";
 import { usePointer, type Begin } from "./usePointer";
-import { toPicture, type Size } from "./viewport";
+import { toPicture } from "./viewport";
 import { ZoneLayer } from "./ZoneLayer";
 
 /** The rings of the open pass; the one in the hand as it is dragged. */
@@ -73,21 +75,18 @@ function Outlines({ begin }: { begin: Begin }) {
 }
 
 export const PictureView = memo(function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
-  const { portrait, passes, openPass } = useBenchParts("portrait", "passes", "openPass");
+  const { portrait, frame, passes, openPass } = useBenchParts("portrait", "frame", "passes", "openPass");
   const { mode, panning, glass, lens, fillBy } = useHand();
   const { view, screen, toggleFit } = useView();
   const compare = useCompare();
   const takes = useTakes(portrait?.id);
   const zones = useZones();
   const { zone, zoneShow } = useFaces();
+  const framing = useFraming((s) => s.open);
   const sparing = useOutline((s) => s.sparing);
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const size: Size = useMemo(
-    () => ({ width: portrait?.width ?? 1, height: portrait?.height ?? 1 }),
-    [portrait?.width, portrait?.height],
-  );
-  const full = usePainter(painterRef, box, canvas, portrait?.id, size);
+  const full = usePainter(painterRef, box, canvas, portrait?.id, frame);
   const pointer = usePointer(painterRef, box, full);
   useReadying(painterRef);
 
@@ -103,8 +102,9 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   const doubleClick = (event: React.MouseEvent) => {
     const bounds = box.current!.getBoundingClientRect();
     const [px, py] = [event.clientX - bounds.left, event.clientY - bounds.top];
-    const [x, y] = toPicture(view, px, py);
-    const beside = x < 0 || y < 0 || x > size.width || y > size.height;
+    const [x, y] = [view.x + px / view.scale, view.y + py / view.scale];
+    const { picture } = useView.getState();
+    const beside = x < 0 || y < 0 || x > picture.width || y > picture.height;
     if (panning || beside) toggleFit(px, py);
     else if (outlines && useOutline.getState().nodes.length > 2) closeOutline();
   };
@@ -140,6 +140,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
       </svg>
       <CompareLayer titleOf={titleOf} />
       <ChangeLegend />
+      {framing && <FrameStage />}
     </div>
   );
 });

@@ -2,7 +2,7 @@
 import type { Pass, Touch } from "../../api/client";
 import type { Grip } from "../hands/grab";
 import { handleReach, isOutline, radiusOf, sourceMiddle } from "../state/model";
-import { toScreen, type View } from "./viewport";
+import { scaleAt, toScreen, type View } from "./viewport";
 
 interface Props {
   /** Touches can't be taken hold of while the hand paints over them. */
@@ -61,14 +61,14 @@ function Dot({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props[
 function turnHandle(touch: Touch, view: View) {
   const [x, y] = sourceMiddle(touch);
   const angle = ((Number(touch.values["source_turn"]) - 90) * Math.PI) / 180;
-  const reach = handleReach(touch, view.scale) * (Number(touch.values["source_size"]) / 100);
+  const reach = handleReach(touch, scaleAt(view, x, y)) * (Number(touch.values["source_size"]) / 100);
   const from = toScreen(view, x, y);
   return { from, to: toScreen(view, x + reach * Math.cos(angle), y + reach * Math.sin(angle)) };
 }
 
 function Picked({ touch, view, onGrab }: { touch: Touch; view: View; onGrab: Props["onGrab"] }) {
   const closed = isOutline(touch);
-  const radius = closed ? 0 : radiusOf(touch) * view.scale;
+  const radius = closed ? 0 : radiusOf(touch) * scaleAt(view, touch.path[0]![0]!, touch.path[0]![1]!);
   const here = outline(touch, view);
   const [sx, sy] = touch.source ?? [0, 0];
   const there = outline(touch, view, sx, sy);
@@ -150,7 +150,7 @@ export function Rings({ still, pass, view, picked, also, shown, near, onGrab }: 
         <g key={t.id} className={`mg-touch ${t.enabled ? "" : "mg-touch-off"}`}>
           <Shape
             points={outline(t, view)}
-            radius={radiusOf(t) * view.scale}
+            radius={radiusOf(t) * scaleAt(view, t.path[0]![0]!, t.path[0]![1]!)}
             className={`mg-ring ${also.includes(t.id) ? "mg-ring-picked" : ""}`}
             closed={isOutline(t)}
           />

@@ -5,7 +5,7 @@ import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
-import { gridOf, toScreen, type Grid } from "./viewport";
+import { gridOf, type Grid } from "./viewport";
 
 const SETTLE_MS = 90;
 
@@ -50,7 +50,7 @@ export function ZoneLayer() {
 
   if (!wanted || !shown) return null;
   const { grid, url } = shown;
-  const [x, y] = toScreen(view, grid.x, grid.y);
+  const [x, y] = [(grid.x - view.x) * view.scale, (grid.y - view.y) * view.scale];
   const k = view.scale / grid.scale;
   const place = { x, y, width: grid.width * k, height: grid.height * k };
   const image = <image href={url} {...place} preserveAspectRatio="none" data-zone={zone} />;

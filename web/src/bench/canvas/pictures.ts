@@ -33,8 +33,8 @@ export function ownWindow(): string {
   return windowName;
 }
 
-/** The pictures of a portrait as the bench sees them, asked for by a window. */
-export function pictures(id: string, windowName: string): Pictures {
+/** The pictures of a portrait in a frame (its key) as the bench sees them, asked for by a window. */
+export function pictures(id: string, windowName: string, frame: string): Pictures {
   const base = `/api/portraits/${id}`;
   let number = 0;
   return {
@@ -45,6 +45,7 @@ export function pictures(id: string, windowName: string): Pictures {
       );
       if (!STILL.includes(show)) query.set("revision", String(revision));
       if (show !== "original") query.set("faces", faces);
+      query.set("frame", frame);
       if (show === "band") for (const [name, value] of Object.entries(sizes)) query.set(name, String(value));
       // Parts and the picture behind are small and always wanted; only whole views can be overtaken.
       if (series) {

@@ -8,6 +8,7 @@ import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
 import { GAP, Painter } from "./Painter";
+import type { Frame } from "./frame";
 import type { Size } from "./viewport";
 
 export function usePainter(
@@ -15,7 +16,7 @@ export function usePainter(
   box: RefObject<HTMLDivElement | null>,
   canvas: RefObject<HTMLCanvasElement | null>,
   id: string | undefined,
-  size: Size,
+  frame: Frame | null,
 ): RefObject<Size> {
   const full = useRef<Size>({ width: 1, height: 1 });
   const compare = useCompare();
@@ -25,11 +26,11 @@ export function usePainter(
   const setScreen = useView((s) => s.setScreen);
 
   useEffect(() => {
-    if (!id) return;
+    if (!id || !frame) return;
     const painter = new Painter({
-      picture: size,
+      picture: { width: frame.width, height: frame.height },
       canvas: canvas.current!,
-      pictures: pictures(id, ownWindow()),
+      pictures: pictures(id, ownWindow(), frame.key),
       onError: (error) =>
         // Another window has changed the portrait: follow it, nothing is wrong.
         error.status === 409
@@ -59,7 +60,7 @@ export function usePainter(
       painter.close();
       painterRef.current = null;
     };
-  }, [id, size, painterRef, box, canvas]);
+  }, [id, frame, painterRef, box, canvas]);
 
   useEffect(() => {
     const element = box.current!;
@@ -89,7 +90,7 @@ export function usePainter(
         compare,
         sizes: { px_per_mm: Math.min(Math.max(pxPerMm(), 0.2), 300), divide_mm: divide },
       }),
-    [compare, glass, lens, divide, painterRef, id],
+    [compare, glass, lens, divide, painterRef, id, frame],
   );
   return full;
 }

@@ -6,6 +6,7 @@ import type { At, Gesture, Work } from "../hands/hand";
 import { handNow } from "../hands";
 import { useBench } from "../state/bench";
 import { useCompare } from "../state/compare";
+import { useFraming } from "../state/framing";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
 import type { Painter } from "./Painter";
@@ -26,6 +27,7 @@ export function usePointer(
     const element = box.current!;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
+      if (useFraming.getState().open) return;
       const bounds = box.current!.getBoundingClientRect();
       if (event.altKey) return useHand.getState().grow(Math.exp(-event.deltaY * 0.0015));
       // A pinch on a touchpad arrives as a wheel with Ctrl and small steps.
@@ -83,8 +85,9 @@ export function usePointer(
     }
     if (event.button !== 0 || busy()) return;
     if (event.pointerType === "pen" && !hand.penSeen) hand.set({ penSeen: true });
-    const [x, y] = placeOf(event).at;
-    const { picture } = useView.getState();
+    const { picture, view } = useView.getState();
+    const [px, py] = local(event);
+    const [x, y] = [view.x + px / view.scale, view.y + py / view.scale];
     const beside = x < -hand.radius || y < -hand.radius || x > picture.width + hand.radius || y > picture.height + hand.radius;
     if (beside) return useBench.getState().pick(null);
     const now = handNow();

@@ -1,10 +1,16 @@
 /** Where the picture lies on the screen. Pure functions on plain data. */
 
-/** `scale`: CSS pixels per pixel of the original; `x`, `y`: the original's place at the view's corner. */
+import { backOf, forthOf, ratioAt, type Frame } from "./frame";
+
+/**
+ * `scale`: CSS pixels per pixel of the framed picture; `x`, `y`: its place at the view's corner.
+ * `frame`: where its places come from; none: the framed picture is the original.
+ */
 export interface View {
   scale: number;
   x: number;
   y: number;
+  frame?: Frame;
 }
 
 export interface Size {
@@ -66,21 +72,29 @@ export function zoomAt(
   const least = Math.min(fitScale(picture, screen) * 0.5, 1);
   const scale = Math.min(Math.max(view.scale * factor, least), LARGEST_SCALE);
   return clamp(
-    { scale, x: view.x + px / view.scale - px / scale, y: view.y + py / view.scale - py / scale },
+    { ...view, scale, x: view.x + px / view.scale - px / scale, y: view.y + py / view.scale - py / scale },
     picture,
     screen,
   );
 }
 
+/** The place of the original under a place of the screen. */
 export function toPicture(view: View, px: number, py: number): [number, number] {
-  return [view.x + px / view.scale, view.y + py / view.scale];
+  return backOf(view.frame, view.x + px / view.scale, view.y + py / view.scale);
 }
 
+/** Where a place of the original is seen. */
 export function toScreen(view: View, x: number, y: number): [number, number] {
-  return [(x - view.x) * view.scale, (y - view.y) * view.scale];
+  const [fx, fy] = forthOf(view.frame, x, y);
+  return [(fx - view.x) * view.scale, (fy - view.y) * view.scale];
 }
 
-/** The part of the picture that is seen. */
+/** CSS pixels per pixel of the original at a place of it. */
+export function scaleAt(view: View, x: number, y: number): number {
+  return view.scale / ratioAt(view.frame, x, y);
+}
+
+/** The part of the framed picture that is seen. */
 export function seen(view: View, picture: Size, screen: Size): Region {
   return {
     x0: Math.max(0, view.x),
@@ -139,7 +153,7 @@ export function snap(view: View, ratio: number): View {
 /** JPEG works in blocks; parts that keep to a view's blocks come out exactly as in the view. */
 const BLOCK = 8;
 
-/** The part of a grid that covers a region of the original, in whole blocks; null if none. */
+/** The part of a grid that covers a region of the framed picture, in whole blocks; null if none. */
 export function subGrid(
   grid: Grid,
   region: readonly number[],

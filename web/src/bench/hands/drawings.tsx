@@ -14,18 +14,11 @@ export function Line({ path }: { path: readonly Point[] }) {
   return <line className="mg-drawn" x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />;
 }
 
+/** A box of the original: in a turned picture it is seen turned. */
 export function Box({ path }: { path: readonly Point[] }) {
-  const points = useScreen(path);
-  const [a, b] = [points[0]!, points.at(-1)!];
-  return (
-    <rect
-      className="mg-drawn"
-      x={Math.min(a[0], b[0])}
-      y={Math.min(a[1], b[1])}
-      width={Math.abs(b[0] - a[0])}
-      height={Math.abs(b[1] - a[1])}
-    />
-  );
+  const [[x0, y0], [x1, y1]] = [path[0]!, path.at(-1)!];
+  const points = useScreen([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]);
+  return <polygon className="mg-drawn" points={points.map((p) => p.join(",")).join(" ")} />;
 }
 
 export function Ring({ path }: { path: readonly Point[] }) {

@@ -2,6 +2,7 @@
 import type { Operation, Point, Touch } from "../../api/client";
 import { useBench } from "../state/bench";
 import { extent, radiusOf, turnedTo, union } from "../state/model";
+import { scaleAt } from "../canvas/viewport";
 import { useView } from "../state/view";
 import { useDrawn } from "./drawn";
 import type { At, Gesture, Work } from "./hand";
@@ -16,7 +17,7 @@ export function dragged(touch: Touch, grip: Grip, from: Point, to: Point): Touch
     return { ...touch, source: [Math.round(sx + dx), Math.round(sy + dy)] };
   }
   if (grip === "turn")
-    return { ...touch, values: { ...touch.values, ...turnedTo(touch, useView.getState().view.scale, ...to) } };
+    return { ...touch, values: { ...touch.values, ...turnedTo(touch, scaleAt(useView.getState().view, ...to), ...to) } };
   const [cx, cy] = touch.path[0]!;
   const radius = Math.min(Math.max(Math.hypot(to[0] - cx, to[1] - cy), 1), 2000);
   return { ...touch, values: { ...touch.values, radius_px: Math.round(radius * 2) / 2 } };

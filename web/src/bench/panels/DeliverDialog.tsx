@@ -19,7 +19,7 @@ function save(delivery: Delivery) {
 }
 
 export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () => void }) {
-  const { portrait, waiting } = useBenchParts("portrait", "waiting");
+  const { portrait, frame, waiting } = useBenchParts("portrait", "frame", "waiting");
   const [format, setFormat] = useState<NonNullable<DeliveryWish["format"]>>("jpeg");
   const [quality, setQuality] = useState(95);
   const [bits, setBits] = useState<8 | 16>(8);
@@ -129,7 +129,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
             type="radio"
             name="size"
             id="size-full"
-            label={`Full: ${portrait.width} × ${portrait.height}`}
+            label={`Full: ${frame?.width ?? portrait.width} × ${frame?.height ?? portrait.height}`}
             checked={!reduce}
             onChange={() => setReduce(false)}
           />

@@ -3,6 +3,7 @@ import { memo, useMemo } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import type { Schemas } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { around, backOf } from "../canvas/frame";
 import { seen } from "../canvas/viewport";
 import { hint } from "../keys";
 import { useFaces, type Mark, type Place } from "../state/faces";
@@ -29,12 +30,14 @@ const MAPPED = new Set(FACE_SHAPES.map((s) => s.zone));
 
 function FaceChoice() {
   const { analysis, face, id, set } = useFaces();
-  const { picture } = useView();
+  const { picture, view } = useView();
   if (!analysis || analysis.faces.length < 2) return null;
   return (
     <div className="mg-face-choice" role="group" aria-label="Faces">
       {analysis.faces.map((f) => {
-        const [x = 0, y = 0, w = 1, h = 1] = f.box;
+        const [left = 0, top = 0, wide = 1, high = 1] = f.box;
+        const [x, y, right, bottom] = around(view.frame, [left, top, left + wide, top + high]);
+        const [w, h] = [right - x, bottom - y];
         const side = Math.max(w, h) * 1.35;
         const k = 36 / side;
         return (
@@ -46,7 +49,7 @@ function FaceChoice() {
             title={f.title}
             onClick={() => set({ face: f.number })}
             style={{
-              backgroundImage: `url(/api/portraits/${id}/view?x=0&y=0&scale=${Math.min(1, 900 / Math.max(picture.width, picture.height))}&width=${Math.round(picture.width * Math.min(1, 900 / Math.max(picture.width, picture.height)))}&height=${Math.round(picture.height * Math.min(1, 900 / Math.max(picture.width, picture.height)))}&show=original)`,
+              backgroundImage: `url(/api/portraits/${id}/view?x=0&y=0&scale=${Math.min(1, 900 / Math.max(picture.width, picture.height))}&width=${Math.round(picture.width * Math.min(1, 900 / Math.max(picture.width, picture.height)))}&height=${Math.round(picture.height * Math.min(1, 900 / Math.max(picture.width, picture.height)))}&show=original&frame=${view.frame?.key ?? ""})`,
               backgroundSize: `${picture.width * k}px ${picture.height * k}px`,
               backgroundPosition: `${-(x + w / 2 - side / 2) * k}px ${-(y + h / 2 - side / 2) * k}px`,
             }}
@@ -186,10 +189,11 @@ export const FaceMap = memo(function FaceMap() {
     );
   const part = seen(view, picture, screen);
   const [bx = 0, by = 0, bw = 0, bh = 0] = analysis.faces[face]?.box ?? [];
-  const whole = part.x0 <= bx && part.y0 <= by && part.x1 >= bx + bw && part.y1 >= by + bh;
+  const [x0, y0, x1, y1] = around(view.frame, [bx, by, bx + bw, by + bh]);
+  const whole = part.x0 <= x0 && part.y0 <= y0 && part.x1 >= x1 && part.y1 >= y1;
   const current = whole
     ? null
-    : inView(places, (part.x0 + part.x1) / 2, (part.y0 + part.y1) / 2);
+    : inView(places, ...backOf(view.frame, (part.x0 + part.x1) / 2, (part.y0 + part.y1) / 2));
   const swept = FACE_SHAPES.filter((s) => places.some((p) => p.zone === s.zone));
   const done = swept.filter((s) => analysis.seen.includes(`${face}-${s.zone}`)).length;
   const title = zones.data?.find((z) => z.name === current)?.title;

@@ -13,14 +13,14 @@ const TALLEST = 190;
 export const Finder = memo(function Finder() {
   const { portrait, revision } = useBenchParts("portrait", "revision");
   const shown = useSettled(revision, REFRESH_MS);
-  const { view, screen, picture, centre, toggleFit } = useView();
+  const { view, screen, picture, centreFramed, toggleFit } = useView();
   if (!portrait) return null;
   const scale = Math.min(WIDTH / picture.width, TALLEST / picture.height);
   const part = seen(view, picture, screen);
   const go = (event: React.PointerEvent) => {
     if (event.buttons !== 1) return;
     const box = event.currentTarget.getBoundingClientRect();
-    centre((event.clientX - box.left) / scale, (event.clientY - box.top) / scale);
+    centreFramed((event.clientX - box.left) / scale, (event.clientY - box.top) / scale);
   };
   return (
     <div

@@ -8,6 +8,7 @@ import { bring, useCarried } from "../state/carrying";
 import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
+import { FrameCard } from "./FrameCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RoutinesCard } from "./RoutinesCard";
@@ -28,7 +29,7 @@ export const PassPanel = memo(function PassPanel({
   const carried = useCarried();
   const dragged = useRef<string | null>(null);
   const kinds = useKinds();
-  const here = kinds.data?.filter((k) => k.stage === stage && !k.guide) ?? [];
+  const here = kinds.data?.filter((k) => k.stage === stage && !k.guide && k.way !== "frame") ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
   const shownNow = useRef(shown);
   useEffect(() => {
@@ -86,6 +87,7 @@ export const PassPanel = memo(function PassPanel({
           ))
         )}
       </div>
+      {stage === "look" && <FrameCard />}
       {stage === "clear" && <MarksCard />}
       {stage === "clear" && <BandsCard />}
       {stage === "even" && <RoutinesCard />}

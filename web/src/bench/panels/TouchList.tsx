@@ -2,6 +2,7 @@ import { memo } from "react";
 import { Button } from "react-bootstrap";
 import type { Pass, Touch } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { toScreen } from "../canvas/viewport";
 import { hint } from "../keys";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
@@ -41,7 +42,7 @@ function show(touch: Touch) {
   useBench.getState().pick(touch.id);
   const { view, screen, centre } = useView.getState();
   const [x, y] = touch.path[0] as [number, number];
-  const [px, py] = [(x - view.x) * view.scale, (y - view.y) * view.scale];
+  const [px, py] = toScreen(view, x, y);
   if (px < 0 || py < 0 || px > screen.width || py > screen.height) centre(x, y);
 }
 

@@ -12,6 +12,7 @@ import {
   type Portrait,
   type Schemas,
 } from "../../api/client";
+import { frameOf, type Frame } from "../canvas/frame";
 import type { Grid } from "../canvas/viewport";
 import { Lanes, type Done, type Job, type Saving } from "./lanes";
 import { applyChanges, findTouch } from "./model";
@@ -27,6 +28,8 @@ export interface Follower {
 
 interface BenchState {
   portrait: Portrait | null;
+  /** How the picture is framed in the saved state. */
+  frame: Frame | null;
   passes: Pass[];
   history: History;
   revision: number;
@@ -80,13 +83,16 @@ export const useBench = create<BenchState>((set, get) => {
   const accept = async (id: string, outcome: Outcome) => {
     // The answer to a gesture on a portrait that was left changes nothing here.
     if (!isOpen(id)) return { painted: Promise.resolve() };
-    const painted = Promise.resolve(follower?.painted(outcome));
+    // In another frame all lies elsewhere: who paints begins anew with it.
+    const reframed = outcome.frame.key !== get().frame?.key;
+    const painted = Promise.resolve(reframed ? undefined : follower?.painted(outcome));
     // The pixels first: with hundreds of touches the lists take longer to draw than the picture.
     await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
     if (isOpen(id)) {
       const passes = applyChanges(get().passes, outcome.changes);
       set((s) => ({
         passes,
+        frame: reframed ? frameOf(outcome.frame) : s.frame,
         revision: outcome.revision,
         history: outcome.history,
         picked: findTouch(passes, s.picked) ? s.picked : null,
@@ -104,14 +110,16 @@ export const useBench = create<BenchState>((set, get) => {
     const desk = await deskOf(id);
     if (isOpen(id)) {
       const changed = desk.portrait.revision !== get().revision;
+      const reframed = desk.frame.key !== get().frame?.key;
       set({
         portrait: desk.portrait,
+        ...(reframed ? { frame: frameOf(desk.frame) } : {}),
         passes: desk.passes,
         history: desk.history,
         left: desk.left,
         revision: desk.portrait.revision,
       });
-      if (changed) follower?.reloaded(desk.portrait.revision);
+      if (changed && !reframed) follower?.reloaded(desk.portrait.revision);
     }
     return desk;
   };
@@ -137,6 +145,7 @@ export const useBench = create<BenchState>((set, get) => {
 
   return {
     portrait: null,
+    frame: null,
     passes: [],
     history: NO_HISTORY,
     revision: 0,
@@ -157,6 +166,7 @@ export const useBench = create<BenchState>((set, get) => {
       const desk = await deskOf(id);
       set({
         portrait: desk.portrait,
+        frame: frameOf(desk.frame),
         passes: desk.passes,
         history: desk.history,
         left: desk.left,

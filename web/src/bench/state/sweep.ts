@@ -1,5 +1,6 @@
 /** The sweep: a walk over all skin of every face, so that nothing is missed. */
 import { create } from "zustand";
+import { around, backOf } from "../canvas/frame";
 import { useFaces, type Place } from "./faces";
 import { useView } from "./view";
 
@@ -78,7 +79,12 @@ export const useSweep = create<SweepState>((set, get) => {
       if (!active) {
         // Begin, or go on, at the first zone that hasn't been seen.
         const scale = 1 / (window.devicePixelRatio || 1);
-        const fresh = stopsOf(analysis.places, screen.width / scale, screen.height / scale);
+        // Zones as they lie in the frame; the stops are places of the original, whatever comes.
+        const framed = analysis.places.map((p) => ({ ...p, rect: around(view.frame, p.rect) }));
+        const fresh = stopsOf(framed, screen.width / scale, screen.height / scale).map((s) => {
+          const [x, y] = backOf(view.frame, s.x, s.y);
+          return { ...s, x, y };
+        });
         const next = fresh.findIndex((s) => !analysis.seen.includes(s.key));
         if (fresh.length) go(Math.max(next, 0), fresh, scale);
         return;

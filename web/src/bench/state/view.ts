@@ -1,6 +1,7 @@
 /** Where the bench looks. */
 import { create } from "zustand";
 import * as viewport from "../canvas/viewport";
+import { around, forthOf, type Frame } from "../canvas/frame";
 import type { Size, View } from "../canvas/viewport";
 
 interface ViewState {
@@ -10,14 +11,18 @@ interface ViewState {
   fitted: boolean;
   /** Where the bench looked before the whole picture was fitted. */
   closeUp: View | null;
-  setPicture: (picture: Size) => void;
+  /** The picture as it is framed now; another portrait's is fitted, else the look stays where it is. */
+  setFrame: (frame: Frame, anew: boolean) => void;
   setScreen: (screen: Size) => void;
   zoomAt: (factor: number, px: number, py: number) => void;
   zoomStep: (direction: 1 | -1) => void;
   zoomTo: (scale: number, px?: number, py?: number) => void;
   panBy: (dx: number, dy: number) => void;
+  /** Bring a place of the original to the middle. */
   centre: (x: number, y: number) => void;
-  /** Show a rectangle of the picture (x0, y0, x1, y1) as large as it fits, one to one at most. */
+  /** Bring a place of the framed picture to the middle. */
+  centreFramed: (x: number, y: number) => void;
+  /** Show a rectangle of the original (x0, y0, x1, y1) as large as it fits, one to one at most. */
   show: (rect: readonly number[]) => void;
   fit: () => void;
   lookAgain: (view: View) => void;
@@ -40,9 +45,16 @@ export const useView = create<ViewState>((set, get) => {
     picture: { width: 1, height: 1 },
     fitted: true,
     closeUp: null,
-    setPicture: (picture) => {
-      set({ picture, fitted: true, closeUp: null });
-      get().fit();
+    setFrame: (frame, anew) => {
+      const { view, screen, fitted } = get();
+      const picture = { width: frame.width, height: frame.height };
+      if (anew || fitted) {
+        set({ picture, fitted: true, closeUp: anew ? null : get().closeUp, view: { ...view, frame } });
+        return get().fit();
+      }
+      const [x, y] = viewport.toPicture(view, screen.width / 2, screen.height / 2);
+      set({ picture, view: { ...view, frame } });
+      get().centre(x, y);
     },
     setScreen: (screen) => {
       const { fitted, view, picture } = get();
@@ -69,7 +81,8 @@ export const useView = create<ViewState>((set, get) => {
       const moved = { ...view, x: view.x - dx / view.scale, y: view.y - dy / view.scale };
       look(viewport.clamp(moved, picture, screen));
     },
-    centre: (x, y) => {
+    centre: (x, y) => get().centreFramed(...forthOf(get().view.frame, x, y)),
+    centreFramed: (x, y) => {
       const { view, picture, screen } = get();
       const moved = {
         ...view,
@@ -78,18 +91,19 @@ export const useView = create<ViewState>((set, get) => {
       };
       look(viewport.clamp(moved, picture, screen));
     },
-    show: ([x0 = 0, y0 = 0, x1 = 0, y1 = 0]) => {
-      const { screen } = get();
+    show: (rect) => {
+      const { screen, view } = get();
+      const [x0, y0, x1, y1] = around(view.frame, rect);
       const room = 0.8 * Math.min(screen.width / (x1 - x0 || 1), screen.height / (y1 - y0 || 1));
       get().zoomTo(Math.min(room, actual()));
-      get().centre((x0 + x1) / 2, (y0 + y1) / 2);
+      get().centreFramed((x0 + x1) / 2, (y0 + y1) / 2);
     },
     fit: () => {
       const { picture, screen, fitted, view } = get();
       if (!fitted) set({ closeUp: view });
-      if (screen.width > 1) look(viewport.fit(picture, screen), true);
+      if (screen.width > 1) look({ ...view, ...viewport.fit(picture, screen) }, true);
     },
-    lookAgain: (view) => look(viewport.clamp(view, get().picture, get().screen)),
+    lookAgain: (view) => look(viewport.clamp({ ...view, frame: get().view.frame }, get().picture, get().screen)),
     toggleFit: (px, py) => {
       if (get().fitted) get().zoomTo(actual(), px, py);
       else get().fit();
