@@ -24,6 +24,8 @@ from retouch.passes import registry
 from retouch.passes.ways import Pixels, Place
 from retouch.picture import Picture, Pyramid
 from retouch.render.mixing import add_into, bend_into, mix_into
+from retouch.warp.frame import Wish, framed
+from retouch.warp.resample import nodes, resampled
 
 
 def warm() -> None:
@@ -62,6 +64,7 @@ def warm() -> None:
     _understand(plain)
     _lay(plain)
     _paint(plain)
+    _frame(plain)
 
 
 def _understand(plain: heal.Array) -> None:
@@ -94,10 +97,24 @@ def _paint(plain: heal.Array) -> None:
     masks.draw(Mask((box,), strokes=strokes), Rect(20, 20, 200, 200), 0)
 
 
+def _frame(plain: heal.Array) -> None:
+    """Turn pictures of every type, and a mask."""
+    bounds = Rect(0, 0, 240, 240)
+    warp = framed(Wish(angle=3), bounds).warp
+    for step in (1.0, 2.0):
+        at = nodes(warp.to_original, (0, 0), (90, 80), step)
+        at.spread()
+        for pixels in (plain, to_integers(plain, 8), to_integers(plain, 16)):
+            resampled(pixels, (0.0, 0.0), at)
+        resampled(plain[..., 0], (0.0, 0.0), at)
+
+
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:
     """Settings with which a pass does something, its texture included."""
     own = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
-    return own | {n: 20.0 for n in ("fresh", "towards", "amount") if n in own}
+    strong = ("fresh", "towards", "amount", "lit", "gentle", "turn", "warmth")
+    own |= {n: 20.0 for n in strong if n in own}
+    return own | ({"light": ((0.0, 0.1), (1.0, 0.9))} if kind.name == "curves" else {})
 
 
 if __name__ == "__main__":

@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Encoded, Linear, Working
 from retouch.colour.depth import Integers, to_float, to_integers
-from retouch.colour.transfer import to_encoded, to_linear
+from retouch.colour.linear import decoded, encoded, looked_up
+from retouch.colour.transfer import to_encoded
 from retouch.compiled import compiled
 from retouch.errors import PictureError
 
@@ -32,9 +33,9 @@ _WHITE = [0.3127, 0.3290, 1.0]
 _PRIMARIES = [0.64, 0.33, 1.0, 0.30, 0.60, 1.0, 0.15, 0.06, 1.0]
 # A profile is one of curves and primaries if it gives probes so exactly (linear light).
 _TRUE_TO = 5e-4
-# Entries of the tables from light to encoded values, and the lightest that the working one knows.
-# Light lies in them by its root, in a profile's by its fourth root: steep curves bend less there.
-_STEPS, _LIGHTEST = 16384, 4.0
+# Entries of the tables from light to a profile's values. Light lies in them by its fourth root: steep
+# curves bend less there.
+_STEPS = 16384
 # Colours that moved by less are as the file has them: a third of a 16-bit step.
 _STILL = 5e-6
 
@@ -94,10 +95,10 @@ class Primaries:
     def to_working(self, pixels: Integers) -> Working:
         table = self._light if pixels.dtype == np.uint16 else self._light[::257]
         light = cv2.LUT(pixels, np.ascontiguousarray(table)[None])
-        return _encode(cv2.transform(light, self._matrix))
+        return encoded(cv2.transform(light, self._matrix))
 
     def to_encoded(self, working: Working) -> Encoded:
-        light = _decode(np.ascontiguousarray(working, np.float32))
+        light = decoded(np.ascontiguousarray(working, np.float32))
         _own(light, self._back, self._encoded)
         return light
 
@@ -112,10 +113,10 @@ class Tables:
         self._grey = grey
 
     def to_working(self, pixels: Integers) -> Working:
-        return _encode(_to_light(to_float(pixels), self._icc, self._grey))
+        return encoded(_to_light(to_float(pixels), self._icc, self._grey))
 
     def to_encoded(self, working: Working) -> Encoded:
-        light = _decode(np.ascontiguousarray(working, np.float32))
+        light = decoded(np.ascontiguousarray(working, np.float32))
         out = imagecodecs.cms_transform(
             light, _linear_srgb(), self._icc, colorspace="rgb", outcolorspace="rgb",
             outdtype="f4", intent=RELATIVE, flags=EXACT,
@@ -218,30 +219,6 @@ def settled(
     return out
 
 
-_BY_ROOT = to_encoded((np.linspace(0, np.sqrt(_LIGHTEST), _STEPS) ** 2).astype(np.float32))
-# Encoded values up to this one are decoded by table, too.
-_MOST_ENCODED = 1.9
-_DECODED = to_linear(np.linspace(0, _MOST_ENCODED, _STEPS, dtype=np.float32))
-
-
-@compiled
-def _looked_up(table: NDArray[np.float32], at: np.float32) -> np.float32:
-    """The value of a table between two of its entries."""
-    n = min(max(np.int32(at), np.int32(0)), np.int32(len(table) - 2))
-    return table[n] + (table[n + 1] - table[n]) * (at - np.float32(n))
-
-
-@compiled
-def _through(
-    values: NDArray[np.float32], table: NDArray[np.float32], scale: float, root: bool
-) -> None:
-    step = np.float32(scale)
-    for i in range(len(values)):
-        v = abs(values[i])
-        out = _looked_up(table, (np.sqrt(v) if root else v) * step)
-        values[i] = out if values[i] >= 0 else -out
-
-
 @compiled
 def _own(
     light: NDArray[np.float32], matrix: NDArray[np.float32], table: NDArray[np.float32]
@@ -255,18 +232,4 @@ def _own(
             for k in range(3):
                 own = matrix[k, 0] * r + matrix[k, 1] * g + matrix[k, 2] * b
                 own = min(max(own, np.float32(0)), np.float32(1))
-                light[i, j, k] = _looked_up(table[:, k], np.sqrt(np.sqrt(own)) * step)
-
-
-def _encode(light: Linear) -> Working:
-    """The sRGB curve on linear light, mirrored below 0, in place."""
-    flat = np.ascontiguousarray(light, np.float32)
-    _through(flat.reshape(-1), _BY_ROOT, (_STEPS - 1) / float(np.sqrt(_LIGHTEST)), True)
-    return flat
-
-
-def _decode(working: Working) -> Linear:
-    """The sRGB curve taken back, mirrored below 0."""
-    flat = np.array(working, np.float32)
-    _through(flat.reshape(-1), _DECODED, (_STEPS - 1) / _MOST_ENCODED, False)
-    return flat
+                light[i, j, k] = looked_up(table[:, k], np.sqrt(np.sqrt(own)) * step)

@@ -28,6 +28,7 @@ from retouch.edit.values import (
     Path,
     Percent,
     Switch,
+    TouchValues,
     Values,
 )
 
@@ -59,7 +60,7 @@ class Touch:
 
     id: Ident
     path: Path
-    values: Values = field(default_factory=dict)
+    values: TouchValues = field(default_factory=dict)
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
     enabled: Switch = True

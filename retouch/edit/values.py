@@ -15,6 +15,7 @@ MOST_POINTS = 4096
 MOST_PASSES, MOST_TOUCHES, MOST_SPARED = 500, 20_000, 64
 MOST_AREAS, MOST_STROKES, MOST_COLOURS = 32, 4000, 64
 LONGEST_NAME = 200
+MOST_CURVE = 32
 
 # Parsed JSON is taken as it is: no text for a number, no unknown field.
 STRICT = ConfigDict(extra="forbid", str_strip_whitespace=False)
@@ -25,11 +26,19 @@ Count: TypeAlias = Annotated[int, Field(strict=True, ge=0)]
 Number: TypeAlias = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Ident: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
 Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME)]
+# The points of a curve, 0..1 both ways.
+_Unit: TypeAlias = Annotated[Number, Field(ge=0, le=1)]
+CurvePoints: TypeAlias = Annotated[
+    tuple[tuple[_Unit, _Unit], ...], Field(min_length=2, max_length=MOST_CURVE)
+]
 # A setting's value; what it may be is declared by the kind of pass and checked against that.
-Value: TypeAlias = bool | float | str
+Simple: TypeAlias = bool | float | str
+Value: TypeAlias = Simple | CurvePoints
 # Objects that may be left out, said so that every reader of the schema knows what stands for them.
 EMPTY = Field(json_schema_extra={"default": {}})
 Values: TypeAlias = Annotated[Mapping[str, Value], EMPTY]
+# Values of a touch: no curves.
+TouchValues: TypeAlias = Annotated[Mapping[str, Simple], EMPTY]
 
 Coordinate: TypeAlias = Annotated[Number, Field(ge=-FAR, le=FAR)]
 Point: TypeAlias = tuple[Coordinate, Coordinate]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any, Literal, TypeAlias
 
 from retouch.edit.model import Pass
+from retouch.edit.values import Value
 from retouch.errors import EditError
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Frame, Guide, Pixels, Touches, Values, Way
@@ -41,6 +43,8 @@ class PassKind:
         A new pass leaves out marks that are to stay, too.
     finds : bool
         It acts only in places that it finds, which can be shown.
+    begins : (fitted values) -> settings, optional
+        What a new pass begins with besides its usual settings.
     """
 
     name: str
@@ -56,6 +60,7 @@ class PassKind:
     besides: tuple[str, ...] = ()
     spares_marks: bool = False
     finds: bool = False
+    begins: Callable[[Mapping[str, float]], Mapping[str, Value]] | None = None
 
     @property
     def touches(self) -> Touches | None:

@@ -7,8 +7,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from retouch.edit.values import Value
+from retouch.edit.values import MOST_CURVE, Value
 from retouch.errors import EditError
+
+# The points of a curve that changes nothing.
+STRAIGHT = ((0.0, 0.0), (1.0, 1.0))
 
 
 @dataclass(frozen=True)
@@ -16,13 +19,13 @@ class Setting:
     """One setting of a pass or touch.
 
     ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values. ``auto``
-    names what the face gives (``px_per_mm``, ``skin_l``, …) in a kind's fitted settings.
+    names what the face or the picture gives (``px_per_mm``, ``skin_l``, …) in a kind's fitted settings.
     """
 
     name: str
     title: str
     meaning: str
-    type: Literal["number", "switch", "choice"] = "number"
+    type: Literal["number", "switch", "choice", "curve"] = "number"
     default: Value = 0.0
     low: float = 0.0
     high: float = 100.0
@@ -42,6 +45,8 @@ class Setting:
             if value not in self.choices:
                 raise EditError(f"{label} is one of {', '.join(self.choices)}, not {value!r}.")
             return str(value)
+        if self.type == "curve":
+            return check_curve(value, label)
         return check_number(value, self.low, self.high, label)
 
     def schema(self) -> dict[str, Any]:
@@ -52,7 +57,33 @@ class Setting:
             return {"type": "boolean", **base}
         if self.type == "choice":
             return {"enum": list(self.choices), **base}
+        if self.type == "curve":
+            point = {
+                "type": "array", "items": {"type": "number", "minimum": 0, "maximum": 1},
+                "minItems": 2, "maxItems": 2,
+            }  # fmt: skip
+            base["default"] = [list(p) for p in STRAIGHT]
+            return {
+                "type": "array", "items": point, "minItems": 2, "maxItems": MOST_CURVE, **base,
+            }  # fmt: skip
         return {"type": "number", "minimum": self.low, "maximum": self.high, **base}
+
+
+def check_curve(value: Any, label: str) -> Value:
+    """Points of a curve, each further right than the one before."""
+    if isinstance(value, str) or not isinstance(value, (list, tuple)):
+        raise EditError(f"{label} is a list of points, not {value!r}.")
+    if not 2 <= len(value) <= MOST_CURVE:
+        raise EditError(f"{label} has 2 to {MOST_CURVE} points.")
+    points: list[tuple[float, float]] = []
+    for point in value:
+        if not isinstance(point, (list, tuple)) or len(point) != 2:
+            raise EditError(f"{label}: a point has two numbers, not {point!r}.")
+        x, y = (check_number(v, 0, 1, label) for v in point)
+        if points and x <= points[-1][0]:
+            raise EditError(f"{label}: each point lies further right than the one before.")
+        points.append((x, y))
+    return tuple(points)
 
 
 def check_number(value: Any, low: float, high: float, label: str) -> float:
@@ -72,7 +103,7 @@ def check_number(value: Any, low: float, high: float, label: str) -> float:
 
 def check_all(
     declared: tuple[Setting, ...], given: Mapping[str, Any], where: str
-) -> dict[str, Value]:
+) -> dict[str, Any]:
     """Complete and checked values: defaults filled in, unknown names refused."""
     known = {s.name: s for s in declared}
     for name in given:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from retouch.edit.model import Touch
-from retouch.edit.values import Value
+from retouch.edit.values import Simple
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.turned import Turn, turned, turned_reads
@@ -20,7 +20,7 @@ SETTINGS = (
 )  # fmt: skip
 
 
-def mirrored_values(degrees: float, size: float) -> dict[str, Value]:
+def mirrored_values(degrees: float, size: float) -> dict[str, Simple]:
     """Values of a touch whose source is mirrored, turned and enlarged."""
     return {
         "source_turn": round(degrees, 1),

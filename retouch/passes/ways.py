@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.edit.model import Touch
-from retouch.edit.values import Value
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.passes.settings import Setting
@@ -26,7 +25,8 @@ Mask = NDArray[np.bool_]
 Reader = Callable[[Rect], Working]
 # Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
 Avoid = Callable[[Rect], NDArray[np.uint8]]
-Values = Mapping[str, Value]
+# Checked against what is declared before anything is computed with them.
+Values = Mapping[str, Any]
 
 
 @dataclass(frozen=True)
@@ -130,11 +130,13 @@ class Pixels:
 
     ``make(image, values, place)`` computes it on working values (h, w, 3), 0..1, and gives the part
     ``place.wanted``, around which there are ``reach(values)`` pixels of margin at full size on each
-    side; the same pixel comes out the same whatever rectangle is asked for.
+    side; the same pixel comes out the same whatever rectangle is asked for. One that is
+    ``open_ended`` is given what lies beyond 0..1, too.
     """
 
     make: Callable[[Working, Values, Place], Working]
     reach: Callable[[Values], int] = lambda values: 0
+    open_ended: bool = False
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.space import Space, space_of
+from retouch.colour.white import Light
 from retouch.geometry import Rect
 from retouch.picture import profile
+
+
+@dataclass(frozen=True)
+class Taken:
+    """How a raw file was taken: the light it was balanced for, and from XYZ to its camera's values."""
+
+    light: Light
+    cones: tuple[tuple[float, float, float], ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,6 +40,8 @@ class Picture:
         EXIF as a TIFF structure without the ``Exif\\0\\0`` mark; orientation reset to upright.
     format : str
         ``jpeg``, ``png``, ``tiff`` or ``webp``: the format it was read from.
+    taken : Taken, optional
+        The light a raw file was taken in; None: the picture is balanced for its profile's white.
     """
 
     pixels: NDArray[np.uint8] | NDArray[np.uint16]
@@ -39,6 +50,7 @@ class Picture:
     exif: bytes | None = None
     format: str = "png"
     grey: bool = field(default=False)
+    taken: Taken | None = None
 
     @property
     def width(self) -> int:

@@ -319,7 +319,7 @@ class Plan:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
             below, place = image[outer.within(whole)], Place(outer, level, strip)
-            if not self.stock.wide:
+            if not self.stock.wide or way.open_ended:
                 return make(below, values, place)
             # What lies beyond sRGB is moved as its nearest colour within is.
             inside = np.clip(below, 0, 1)

@@ -38,6 +38,11 @@ def values_of(declared):
             return st.booleans()
         if s.type == "choice":
             return st.sampled_from(s.choices)
+        if s.type == "curve":
+            xs = st.lists(st.floats(0, 1), min_size=2, max_size=6, unique=True).map(sorted)
+            return xs.flatmap(
+                lambda x: st.tuples(*[st.tuples(st.just(v), st.floats(0, 1)) for v in x])
+            )
         return st.floats(s.low, s.high, allow_nan=False)
 
     return st.fixed_dictionaries({s.name: one(s) for s in declared})
@@ -100,6 +105,8 @@ def edits(draw):
                         draw(st.booleans()),
                     )
                 )
+        if kind.frame and any(p.kind == kind.name for p in passes):
+            continue
         passes.append(
             Pass(
                 f"p{n}",

@@ -14,7 +14,7 @@ from retouch.edit.mask import ZoneArea
 from retouch.edit.values import MOST_PASSES
 from retouch.errors import EditError
 from retouch.face.analysis import Analysis
-from retouch.forms.form import dumps, from_data, loads, to_data
+from retouch.forms.form import completed, dumps, from_data, loads, to_data
 from retouch.forms.opening import opened
 from retouch.passes import registry
 from retouch.tests.benches import BOXES, People, bench
@@ -66,6 +66,10 @@ EACH: dict[str, dict[str, Any]] = {
     "duplicate_touches": {"ids": ["b"]},
     "paint_mask": {"pass_id": "red", "stroke": {"path": [[50, 50]], "radius_px": 9}},
     "set_mask": {"pass_id": "light", "invert": True, "clear_strokes": True},
+    "set_frame": {"settings": {"angle_deg": 2.5}},
+    "pick_neutral": {"x": 100.0, "y": 60.0},
+    "propose_white": {"by": "greys"},
+    "propose_look": {},
     "copy_mask": {"pass_id": "red", "from_id": "light"},
     "duplicate_pass": {"id": HEAL},
     "switch_stage": {"stage": "look", "on": False},
@@ -79,7 +83,7 @@ def elsewhere(name: str) -> Other:
     """Another portrait with a redness of its own; a take with one light."""
     theirs = bench(People(BOXES[1:]))
     if name.startswith("take:"):
-        light = Pass("light", "light", settings={"exposure_ev": 0.25})
+        light = completed(Pass("light", "light", settings={"exposure_ev": 0.25}))
         return Other(Edit((light,)), theirs.analysis)
     edit = done(Edit(), theirs, op="add_pass", kind="redness", id="red", face=0)
     return Other(edit, theirs.analysis)

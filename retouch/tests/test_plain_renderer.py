@@ -58,7 +58,18 @@ class HalfZone:
 coordinates = st.tuples(st.integers(20, W - 20), st.integers(20, H - 20)).map(
     lambda p: (float(p[0]) + 0.5, float(p[1]) + 0.25)
 )
-PIXELS = ("light", "redness", "shine", "skin_bands", "even_colour", "lines", "blemishes")
+PIXELS = (
+    "light",
+    "redness",
+    "shine",
+    "skin_bands",
+    "even_colour",
+    "lines",
+    "blemishes",
+    "tone",
+    "white_balance",
+    "colour",
+)
 TOUCHES = ("heal", "clone", "dodge_burn", "blend")
 
 
@@ -99,7 +110,10 @@ def masks(draw: st.DrawFn) -> Mask:
 def passes(draw: st.DrawFn, ident: str) -> Pass:
     kind = registry.kind(draw(st.sampled_from(PIXELS + TOUCHES)))
     values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
-    for name, amount in (("px_per_mm", 3.0), ("exposure_ev", 0.4), ("middle", -30.0)):
+    for name, amount in (
+        ("px_per_mm", 3.0), ("exposure_ev", 0.4), ("middle", -30.0), ("long_px", 400.0),
+        ("lit", -40.0), ("shade", 30.0), ("temperature_k", 5000.0), ("gentle", 30.0),
+    ):  # fmt: skip
         if name in values:
             values[name] = amount
     touches = []

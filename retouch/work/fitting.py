@@ -6,15 +6,18 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
 from retouch.face import Analysis
 from retouch.face.complexion import complexion
 from retouch.face.rouge import rouge
 from retouch.face.sides import sides
+from retouch.passes.of_picture import CONES, OWN_LIGHT
 from retouch.passes.registry import PassKind
 from retouch.passes.skin_settings import own_skin
-from retouch.picture import Pyramid
+from retouch.picture import Picture, Pyramid
 from retouch.work.bench import Bench, Refused
 from retouch.work.marks import to_keep
 
@@ -70,22 +73,39 @@ _GIVERS: dict[str, Giver] = {
 
 
 def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
-    """What a face gives to a pass of a kind: of one person, or for everyone of the largest face.
+    """What the picture and a face give to a pass of a kind: of one person, or for everyone of the
+    largest face.
 
     Where no face is known the kind's usual values stand, until the pass is fitted again.
     """
-    usual: dict[str, Any] = {s.name: s.default for s in kind.fitted}
     number = bench.person(face)
     analysis = bench.analysis
-    if not kind.fitted or analysis is None or not analysis.faces:
-        return Fit(values=usual)
-    given: dict[str, float] = {}
-    for s in kind.fitted:
+    known = analysis is not None and bool(analysis.faces)
+    given = of_picture(bench.renderer.pyramid.picture)
+    by_face = [s for s in kind.fitted if s.auto not in given]
+    for s in by_face if known else ():
         if s.auto not in given:
+            assert analysis is not None
             giver = next(g for begins, g in _GIVERS.items() if s.auto.startswith(begins))
             given |= giver(analysis, bench.renderer.pyramid, number or 0)
-    anchor = analysis.faces[number].anchor if number is not None else None
-    return Fit(anchor, {s.name: given[s.auto] for s in kind.fitted})
+    values: dict[str, Any] = {s.name: given.get(s.auto, s.default) for s in kind.fitted}
+    if not known or not by_face or number is None:
+        return Fit(values=values)
+    assert analysis is not None
+    return Fit(analysis.faces[number].anchor, values)
+
+
+def of_picture(picture: Picture) -> dict[str, float]:
+    """What the picture itself gives, by the names of `passes.of_picture`: its size, and the light
+    that it is balanced for.
+    """
+    given: dict[str, Any] = {s.auto: s.default for s in (*OWN_LIGHT, *CONES)}
+    given["long_px"] = float(max(picture.width, picture.height))
+    if picture.taken is not None:
+        given |= {"own_kelvin": picture.taken.light.kelvin, "own_duv": picture.taken.light.duv}
+        cones = np.asarray(picture.taken.cones)
+        given |= {s.auto: float(v) for s, v in zip(CONES, cones.reshape(-1), strict=True)}
+    return given
 
 
 def usual_mask(kind: PassKind, bench: Bench, edit: Edit, face: Face = None) -> Mask:
@@ -124,7 +144,7 @@ def refitted(one: Pass, kind: PassKind, bench: Bench, before: Analysis | None) -
                 "faces_unknown",
                 "The faces of this picture are still being looked at. Try again in a moment.",
             )
-        return one
+        return replace(one, fit=fitted(kind, bench)) if kind.fitted else one
 
     def here(face: Face) -> Face:
         if face is None:

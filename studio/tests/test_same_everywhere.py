@@ -34,8 +34,19 @@ def every_kind(bench: Bench) -> Edit:
         if kind.guide:
             continue
         if kind.touches is None:
-            strong = {"amount": 40.0, "exposure_ev": 0.1, "middle": -30.0, "light": 2.0}
+            strong: dict[str, Any] = {
+                "amount": 40.0, "exposure_ev": 0.1, "contrast": 20.0, "middle": -30.0, "shade": 30.0,
+                "peaks": -25.0, "temperature_k": 5400.0, "gentle": 30.0, "turn": 12.0,
+                "red": ((0.0, 0.0), (0.4, 0.45), (1.0, 1.0)), "angle_deg": 4.0, "upright": 10.0,
+                "mirror": True, "width_px": 700.0, "height_px": 820.0, "centre_x_px": 470.0,
+                "centre_y_px": 600.0,
+            }  # fmt: skip
             settings = {s.name: strong[s.name] for s in kind.settings if s.name in strong}
+            if kind.name == "one_colour":
+                settings["light"] = 2.0
+            if kind.frame:
+                # A place in it is turned like any other; whole quarters besides.
+                settings["turn"] = "90"
             edit = perform(edit, AddPass(kind.name, settings=settings), bench).edit
             continue
         values: dict[str, Any] = {"radius_px": 14.0} if kind.least_points == 1 else {}

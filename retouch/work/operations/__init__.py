@@ -17,6 +17,7 @@ from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
 from retouch.work.operations.frames import SetFrame
+from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
     AddPass,
@@ -55,6 +56,9 @@ Operation = Annotated[
     | PaintMask
     | SetMask
     | SetFrame
+    | PickNeutral
+    | ProposeWhite
+    | ProposeLook
     | CopyMask
     | DuplicatePass
     | SwitchStage
@@ -67,7 +71,7 @@ Operation = Annotated[
 __all__ = [
     "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
-    "NewTouch", "Operation", "PaintMask", "RemovePass", "RemoveTouch", "RemoveTouches",
+    "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetFrame", "SetMask", "SwitchStage", "operation_from_data", "perform",
 ]  # fmt: skip
 

@@ -59,14 +59,16 @@ class AddPass:
         mask = (
             Mask(self.areas) if self.areas is not None else usual_mask(kind, bench, edit, self.face)
         )
+        fit = fitted(kind, bench, self.face)
+        begun = dict(kind.begins(fit.values)) if kind.begins is not None else {}
         one = completed(
             Pass(
                 id=self.id or bench.new_id(),
                 kind=kind.name,
                 name=self.name or free_name(edit, kind.named()),
-                settings=self.settings or {},
+                settings={**begun, **(self.settings or {})},
                 mask=mask,
-                fit=fitted(kind, bench, self.face),
+                fit=fit,
             )
         )
         if any(p.id == one.id for p in edit.passes):

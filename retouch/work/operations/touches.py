@@ -18,6 +18,7 @@ from retouch.edit.values import (
     Offset,
     Outline,
     Path,
+    Simple,
     Switch,
     Value,
 )
@@ -50,7 +51,7 @@ class NewTouch:
 
     path: Path
     id: Ident | None = None
-    values: Mapping[str, Value] = field(default_factory=dict)
+    values: Mapping[str, Simple] = field(default_factory=dict)
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] | None = None
 
@@ -162,8 +163,10 @@ class AddTouches:
         order = kind.touches.order if kind.touches is not None else None
         if order is None or any(len(t.path) != 1 for t in self.touches):
             return self.touches
-        usual = next((s.default for s in kind.touch_settings if s.name == "radius_px"), 20.0)
-        spots = [(*t.path[0], float(t.values.get("radius_px", usual))) for t in self.touches]
+        own = {s.name: s.default for s in kind.touch_settings}
+        usual = own.get("radius_px")
+        radius = usual if isinstance(usual, float) else 20.0
+        spots = [(*t.path[0], float(t.values.get("radius_px", radius))) for t in self.touches]
         return tuple(self.touches[n] for n in order(spots))
 
 
@@ -175,7 +178,7 @@ class ChangeTouch:
 
     id: Ident
     path: Path | None = None
-    values: Mapping[str, Value] | None = None
+    values: Mapping[str, Simple] | None = None
     source: Offset | None = None
     new_source: Switch | None = None
     mirrored: Switch | None = None
@@ -258,7 +261,7 @@ class ChangeTouches:
 
     ids: _Ids
     shift: Offset | None = None
-    values: Mapping[str, Value] | None = None
+    values: Mapping[str, Simple] | None = None
     enabled: Switch | None = None
     op: Literal["change_touches"] = "change_touches"
 

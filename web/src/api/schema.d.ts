@@ -1088,7 +1088,10 @@ export interface components {
              * @default {}
              */
             settings: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             };
             /**
              * @default {
@@ -1396,7 +1399,10 @@ export interface components {
              * @default {}
              */
             settings: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             };
             /**
              * @default {
@@ -1502,7 +1508,10 @@ export interface components {
             name?: string | null;
             /** Settings */
             settings?: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             } | null;
             /** Areas */
             areas?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"])[] | null;
@@ -1533,7 +1542,10 @@ export interface components {
             pass_id?: string | null;
             /** Settings */
             settings?: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             } | null;
             /** Anywhere */
             anywhere?: boolean | null;
@@ -1623,7 +1635,10 @@ export interface components {
             blend?: ("normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity") | null;
             /** Settings */
             settings?: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             } | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1737,7 +1752,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -1800,6 +1815,52 @@ export interface components {
              * @enum {string}
              */
             op: "paint_mask";
+        };
+        /**
+         * PickNeutral
+         * @description A place of the original that is neutral: the white balance that makes it so.
+         */
+        PickNeutral: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Pass Id */
+            pass_id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "pick_neutral";
+        };
+        /**
+         * ProposeLook
+         * @description Exposure, highlights, shadows and white balance set subtly, by the picture's own statistics.
+         */
+        ProposeLook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "propose_look";
+        };
+        /**
+         * ProposeWhite
+         * @description The white balance that the whites of the eyes, or the picture's greys, ask for.
+         */
+        ProposeWhite: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "eyes" | "greys";
+            /** Pass Id */
+            pass_id?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "propose_white";
         };
         /**
          * RemovePass
@@ -1880,7 +1941,10 @@ export interface components {
         SetFrame: {
             /** Settings */
             settings: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             };
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2013,7 +2077,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2310,7 +2374,10 @@ export interface components {
              * @default {}
              */
             settings: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             };
             /**
              * Face
@@ -2331,7 +2398,10 @@ export interface components {
             meaning: string;
             /** Settings */
             settings: {
-                [key: string]: boolean | number | string;
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
             };
             /** Fits */
             fits: boolean;
@@ -2468,7 +2538,10 @@ export interface components {
              */
             type: "number" | "switch" | "choice";
             /** Default */
-            default: boolean | number | string;
+            default: boolean | number | string | [
+                number,
+                number
+            ][];
             /** Low */
             low: number;
             /** High */

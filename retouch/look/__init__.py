@@ -1,0 +1,1 @@
+"""Light and colour of the whole picture: exposure, tone, white balance, saturation, curves."""

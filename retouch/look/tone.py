@@ -1,0 +1,144 @@
+"""Tone in four ranges, each lifted or lowered by looking at its neighbourhood.
+
+How light a place's surroundings are is told by the guided filter with the picture as its own guide
+(K. He, J. Sun, X. Tang, "Guided Image Filtering", PAMI 35, 2013), which keeps to edges; so a dark
+collar beside a light cheek gets no seam. All of a place's light is multiplied alike, in linear light:
+its detail and its colour stay.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.arrays import Working
+from retouch.colour.linear import BY_ROOT, DECODED, decode, encode
+from retouch.colour.transfer import to_encoded, to_linear
+from retouch.compiled import compiled
+from retouch.geometry import Rect
+from retouch.skin.smooth import reduced, spread
+
+Array = NDArray[np.float32]
+
+# Where each range has its middle, encoded; between two of them one fades into the other.
+MIDDLES = (0.10, 0.34, 0.62, 0.90)
+# Stops of light at full amounts.
+_STOPS = (1.5, 1.6, 1.1, 1.4)
+# Luma (ITU-R BT.709) of encoded values.
+_LUMA = np.array([[0.2126, 0.7152, 0.0722]], np.float32)
+# Contrast (encoded, standard deviation) that counts as an edge.
+_EDGE = 0.07
+# Surroundings reach so far, as a part of the picture's longer side, in so many cells at least.
+_REACH, _CELLS = 1 / 55, 6
+# Tones keep so much of their distance at least, however far ranges are pulled together.
+_LEAST_SLOPE = 0.15
+_ENTRIES, _LIGHTEST = 2048, 2.0
+
+
+def radius_of(long_px: float) -> float:
+    """How far the surroundings of a place reach in a picture of that longer side, pixels."""
+    return max(2.0, _REACH * long_px)
+
+
+def _factor(radius: float) -> int:
+    """Pixels of the original in a cell's side: a power of two."""
+    factor = 1
+    while radius / (2 * factor) >= _CELLS:
+        factor *= 2
+    return factor
+
+
+def reach_of(long_px: float) -> int:
+    """Pixels of the original around a place that its tone depends on."""
+    radius = radius_of(long_px)
+    return 2 * int(np.ceil(radius)) + 6 * _factor(radius)
+
+
+def weights(values: Array) -> Array:
+    """How much each of the four ranges counts at encoded lightnesses, (..., 4); they sum to 1."""
+    at = np.interp(values, MIDDLES, np.arange(4))
+    away = np.abs(np.asarray(at)[..., None] - np.arange(4))
+    return np.asarray(np.where(away < 1, 0.5 + 0.5 * np.cos(np.pi * np.minimum(away, 1)), 0))
+
+
+def gains(amounts: Sequence[float]) -> Array:
+    """Factors of linear light for surroundings of encoded lightness 0.._LIGHTEST, as a table.
+
+    ``amounts`` (4), -1..1, from the deepest range to the brightest. Lighter surroundings stay lighter
+    than darker ones: where amounts would turn them round they are held back.
+    """
+    base = np.linspace(0, _LIGHTEST, _ENTRIES)
+    stops = weights(base.astype(np.float32)) @ (np.asarray(amounts) * _STOPS)
+    light = to_linear(base.astype(np.float64))  # type: ignore[arg-type]
+    wanted = to_encoded(np.asarray(light * 2.0**stops))  # type: ignore[arg-type]
+    steps = np.maximum(np.diff(wanted), _LEAST_SLOPE * (base[1] - base[0]))
+    # From the middle upwards as it comes, downwards so that black stays where it is.
+    middle = _ENTRIES // 4
+    lower, upper = steps[:middle], steps[middle:]
+    lower = lower * (wanted[middle] - wanted[0]) / lower.sum()
+    held = np.concatenate([wanted[:1], wanted[0] + np.cumsum(lower)])
+    held = np.concatenate([held, wanted[middle] + np.cumsum(upper)])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        out = to_linear(held) / light
+    out[0] = out[1]
+    return np.asarray(out, np.float32)
+
+
+def toned(
+    image: Working, rect: Rect, amounts: Sequence[float], radius: float, level: int, inner: Rect
+) -> Array:
+    """The tone of ``inner``, a part of an image over ``rect`` (pixels of a level).
+
+    Parameters
+    ----------
+    amounts : sequence of 4 floats
+        -1..1, from the deepest range to the brightest.
+    radius : float
+        Of the surroundings, in pixels of the original.
+    """
+    base = surroundings(image, rect, radius, level, inner)
+    own = np.ascontiguousarray(image[inner.within(rect)])
+    out = np.empty_like(own)
+    _lighten(
+        own, base, gains(amounts), np.float32((_ENTRIES - 1) / _LIGHTEST), DECODED, BY_ROOT, out
+    )
+    return out
+
+
+def surroundings(image: Working, rect: Rect, radius: float, level: int, inner: Rect) -> Array:
+    """How light the surroundings of each place of ``inner`` are, encoded, (h, w)."""
+    factor = _factor(radius)
+    cells_of = max(1, factor >> level)
+    around = max(1, round(radius / max(factor, 1 << level)))
+    luma = cv2.transform(np.ascontiguousarray(image), _LUMA)
+    small, cells = reduced(luma, rect, cells_of)
+    small = small.reshape(cells.height, cells.width)
+    size = (2 * around + 1, 2 * around + 1)
+    mean = cv2.blur(small, size, borderType=cv2.BORDER_REPLICATE)
+    square = cv2.blur(small * small, size, borderType=cv2.BORDER_REPLICATE)
+    variance = np.maximum(square - mean * mean, 0)
+    slope = variance / (variance + np.float32(_EDGE**2))
+    both = np.dstack([slope, mean * (1 - slope)])
+    both = cv2.blur(both, size, borderType=cv2.BORDER_REPLICATE)
+    wide = spread(both, cells, inner, cells_of)
+    own = luma.reshape(rect.height, rect.width)[inner.within(rect)]
+    return np.ascontiguousarray(wide[..., 0] * own + wide[..., 1])
+
+
+@compiled
+def _lighten(
+    image: Array, base: Array, table: Array, scale: np.float32, decoding: Array, encoding: Array,
+    out: Array,
+) -> None:  # fmt: skip
+    h, w = base.shape
+    last = np.int32(len(table) - 2)
+    for i in range(h):
+        for j in range(w):
+            at = min(max(base[i, j], np.float32(0)) * scale, np.float32(last) + np.float32(0.999))
+            n = np.int32(at)
+            gain = table[n] + (table[n + 1] - table[n]) * (at - np.float32(n))
+            for k in range(3):
+                out[i, j, k] = encode(decode(image[i, j, k], decoding) * gain, encoding)
