@@ -28,6 +28,7 @@ __all__ = [
     "band_view",
     "boosted_view",
     "change_view",
+    "clipped_view",
     "effect_view",
     "grid_of",
     "mask_cover",
@@ -57,6 +58,8 @@ _SPREAD = 0.13
 # … and amplified this many times at most, so that an empty band doesn't show noise.
 _MOST_GAIN = 40.0
 _BROAD_GAIN = 1.6
+# The picture behind what is clipped is drawn towards this grey.
+_PALE = 140.0
 
 
 def mask_cover(plan: Plan, grid: Grid, one: Pass) -> Array:
@@ -95,6 +98,19 @@ def boosted_view(pixels: Pixels) -> Pixels:
     middle = np.median(lab[..., 1:].reshape(-1, 2), 0)
     lab[..., 1:] = middle + _BOOST * (lab[..., 1:] - middle)
     return np.asarray(to_integers(from_lab(lab), 8), np.uint8)
+
+
+def clipped_view(pixels: Pixels) -> Pixels:
+    """What is clipped, on the picture in pale grey: channels that end at white in their own bright
+    colour (all three: white), those that end at black in their own dark one (all three: black).
+    """
+    grey = pixels.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    out = np.repeat((_PALE + (grey - _PALE) * 0.35)[..., None], 3, -1)
+    lost, closed = pixels == 255, pixels == 0
+    out = np.where(lost.any(-1, keepdims=True), 255.0 * lost, out)
+    dark = np.where(closed.all(-1, keepdims=True), 0.0, 150.0 * closed)
+    out = np.where(closed.any(-1, keepdims=True) & ~lost.any(-1, keepdims=True), dark, out)
+    return np.asarray(out + 0.5, np.uint8)
 
 
 def change_view(before: Pixels, after: Pixels) -> Pixels:

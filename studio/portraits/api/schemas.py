@@ -226,14 +226,41 @@ class ChangeStop(Schema):
 
 
 class SampleOut(Schema):
-    """A colour of the original: CIELAB, the mean around a place."""
+    """A colour: CIELAB, the mean around a place, and its hue as picked colours count it."""
 
     lab: list[float]
+    hue: float
+
+
+class SpreadOut(Schema):
+    """Where the tones of the face, hair, clothing or background lie: encoded luma 0..1."""
+
+    part: str
+    low: float
+    middle: float
+    high: float
+
+
+class SkinOut(Schema):
+    """The skin of a face: CIELAB hue angle, individual typology angle, and its class."""
+
+    face: int
+    hue: float
+    ita: float
+    kind: str
+
+
+class TonesOut(Schema):
+    """Readings of the result; ``before``: of the skin as it was photographed."""
+
+    spreads: list[SpreadOut]
+    skins: list[SkinOut]
+    before: list[SkinOut]
 
 
 Show = Literal[
     "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
-    "change",
+    "change", "clipped",
 ]  # fmt: skip
 
 
@@ -283,7 +310,7 @@ class SettingOut(Schema):
     name: str
     title: str
     meaning: str
-    type: Literal["number", "switch", "choice"]
+    type: Literal["number", "switch", "choice", "curve"]
     default: Value
     low: float
     high: float

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
@@ -10,9 +11,19 @@ from ninja import Query, Router
 from retouch.bands import Sizes
 from retouch.render.shows import CHANGE_STOPS
 from studio.errors import Problem
-from studio.portraits.api.schemas import ChangeStop, DraftView, Message, ReadyIn, SampleOut, Show
+from studio.portraits.api.schemas import (
+    ChangeStop,
+    DraftView,
+    Message,
+    ReadyIn,
+    SampleOut,
+    Show,
+    SkinOut,
+    SpreadOut,
+    TonesOut,
+)
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, library, readying, viewing
+from studio.portraits.services import desk, library, readying, tones, viewing
 from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["view"])
@@ -103,10 +114,25 @@ def make_ready(request: HttpRequest, portrait_id: str, body: ReadyIn) -> tuple[i
 
 
 @router.get("/portraits/{portrait_id}/sample", response=SampleOut, operation_id="sample_colour")
-def sample_colour(request: HttpRequest, portrait_id: str, x: float, y: float) -> SampleOut:
-    """The colour of the original around a place, for masks by range."""
+def sample_colour(
+    request: HttpRequest, portrait_id: str, x: float, y: float, seen: bool = False
+) -> SampleOut:
+    """The colour around a place: of the original, for masks by range, or of the result ``seen``."""
     portrait = library.find(request.user, portrait_id)
-    return SampleOut(lab=viewing.sample(portrait, x, y))
+    found = viewing.sample(portrait, x, y, seen)
+    return SampleOut(lab=found.lab, hue=found.hue)
+
+
+@router.get("/portraits/{portrait_id}/tones", response=TonesOut, operation_id="read_tones")
+def read_tones(request: HttpRequest, portrait_id: str) -> TonesOut:
+    """Where the tones of the face, the hair and the clothes lie, and the hue of everybody's skin."""
+    portrait = library.find(request.user, portrait_id)
+    found = tones.read(portrait)
+    return TonesOut(
+        spreads=[SpreadOut(**asdict(s)) for s in found.spreads],
+        skins=[SkinOut(**asdict(s)) for s in found.skins],
+        before=[SkinOut(**asdict(s)) for s in found.before],
+    )
 
 
 @router.get("/change-scale", response=list[ChangeStop], operation_id="get_change_scale")

@@ -11,7 +11,7 @@ _USUAL = Sizes(8.0)
 
 Show = Literal[
     "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
-    "change",
+    "change", "clipped",
 ]  # fmt: skip
 
 
@@ -22,7 +22,7 @@ class ViewRequest:
 
     ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
     or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
-    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far. ``of`` names
+    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far; what is ``clipped``. ``of`` names
     the pass, take, step or band; the sizes are those of bands. ``unframed``: the whole picture, not
     its frame.
     """

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 import simplejpeg
@@ -15,6 +16,7 @@ from retouch.colour.lab import to_lab
 from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
+from retouch.passes.colour import hue_of
 from retouch.render import Renderer, shows
 from retouch.render.framing import grid_for
 from retouch.render.grid import check_view
@@ -192,6 +194,8 @@ def _shown(
         if of not in (*BANDS, *PARTS):
             raise Problem(404, "no_such_band", f"There is no band called {of!r}.")
         return shows.band_view(plan, grid, of, request.sizes, cancelled)
+    if show == "clipped":
+        return shows.clipped_view(of_edit(edit))
     if show == "boosted":
         return shows.boosted_view(of_edit(edit))
     if show == "change":
@@ -199,13 +203,23 @@ def _shown(
     return of_edit(edit)
 
 
-def sample(portrait: Portrait, x: float, y: float) -> list[float]:
-    """CIELAB of the original, the mean of five by five pixels around a place."""
-    pyramid = desk.renderer_of(portrait).pyramid
-    bounds = pyramid.picture.bounds
+@dataclass(frozen=True)
+class Sample:
+    """A colour: CIELAB, and its OKLab hue in degrees, as picked colours count it."""
+
+    lab: list[float]
+    hue: float
+
+
+def sample(portrait: Portrait, x: float, y: float, seen: bool = False) -> Sample:
+    """The mean of five by five pixels around a place of the original, or of the result ``seen``."""
+    renderer = desk.renderer_of(portrait)
+    pyramid, bounds = renderer.pyramid, renderer.bounds
     # Not a number fails every comparison.
     if not (0 <= x < bounds.width and 0 <= y < bounds.height):
         raise Problem(422, "outside", "This place lies outside of the picture.")
     spot = Rect(int(x) - 2, int(y) - 2, int(x) + 3, int(y) + 3).clip(bounds)
-    lab = to_lab(pyramid.crop(spot, 0)).reshape(-1, 3).mean(0)
-    return [round(float(v), 2) for v in lab]
+    pixels = renderer.render(desk.edit_of(portrait), spot) if seen else pyramid.crop(spot, 0)
+    lab = to_lab(pixels).reshape(-1, 3).mean(0)
+    r, g, b = (float(v) for v in np.clip(pixels.reshape(-1, 3).mean(0), 0, 1))
+    return Sample([round(float(v), 2) for v in lab], round(hue_of((r, g, b)), 1))

@@ -473,9 +473,29 @@ export interface paths {
         };
         /**
          * Sample Colour
-         * @description The colour of the original around a place, for masks by range.
+         * @description The colour around a place: of the original, for masks by range, or of the result ``seen``.
          */
         get: operations["sample_colour"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/tones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tones
+         * @description Where the tones of the face, the hair and the clothes lie, and the hue of everybody's skin.
+         */
+        get: operations["read_tones"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2083,7 +2103,7 @@ export interface components {
              * @default result
              * @enum {string}
              */
-            show: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change";
+            show: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped";
             /**
              * Of
              * @default
@@ -2137,11 +2157,53 @@ export interface components {
         };
         /**
          * SampleOut
-         * @description A colour of the original: CIELAB, the mean around a place.
+         * @description A colour: CIELAB, the mean around a place, and its hue as picked colours count it.
          */
         SampleOut: {
             /** Lab */
             lab: number[];
+            /** Hue */
+            hue: number;
+        };
+        /**
+         * SkinOut
+         * @description The skin of a face: CIELAB hue angle, individual typology angle, and its class.
+         */
+        SkinOut: {
+            /** Face */
+            face: number;
+            /** Hue */
+            hue: number;
+            /** Ita */
+            ita: number;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * SpreadOut
+         * @description Where the tones of the face, hair, clothing or background lie: encoded luma 0..1.
+         */
+        SpreadOut: {
+            /** Part */
+            part: string;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * TonesOut
+         * @description Readings of the result; ``before``: of the skin as it was photographed.
+         */
+        TonesOut: {
+            /** Spreads */
+            spreads: components["schemas"]["SpreadOut"][];
+            /** Skins */
+            skins: components["schemas"]["SkinOut"][];
+            /** Before */
+            before: components["schemas"]["SkinOut"][];
         };
         /**
          * ChangeStop
@@ -2536,7 +2598,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "switch" | "choice";
+            type: "number" | "switch" | "choice" | "curve";
             /** Default */
             default: boolean | number | string | [
                 number,
@@ -3376,7 +3438,7 @@ export interface operations {
                 scale: number;
                 width: number;
                 height: number;
-                show?: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change";
+                show?: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped";
                 of?: string;
                 px_per_mm?: number;
                 divide_mm?: number;
@@ -3479,6 +3541,7 @@ export interface operations {
             query: {
                 x: number;
                 y: number;
+                seen?: boolean;
             };
             header?: never;
             path: {
@@ -3495,6 +3558,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SampleOut"];
+                };
+            };
+        };
+    };
+    read_tones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TonesOut"];
                 };
             };
         };

@@ -14,6 +14,7 @@ import { HandTray } from "./panels/HandTray";
 import { LeftAside } from "./panels/LeftAside";
 import { PassPanel } from "./panels/PassPanel";
 import { Past } from "./panels/Past";
+import { ToneStrip } from "./panels/ToneStrip";
 import { TopBar } from "./panels/TopBar";
 import { isInTray, takeHand } from "./hands";
 import { forgetDrawn } from "./hands/drawn";
@@ -23,6 +24,7 @@ import { movePass, pickedOnes, useBench, useBenchParts } from "./state/bench";
 import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
 import { backAndForth, bandShown, showBand } from "./state/seeing";
 import { keepTake } from "./state/takes";
+import { useFraming } from "./state/framing";
 import { useFaces, type ZoneShow } from "./state/faces";
 import { RING_MODES, useHand } from "./state/hand";
 import { kindsNow } from "./state/kinds";
@@ -99,6 +101,7 @@ function Bench({ id }: { id: string }) {
     "say",
     "ask",
   );
+  const framing = useFraming((s) => s.open);
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
@@ -311,6 +314,7 @@ function Bench({ id }: { id: string }) {
       </aside>
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />
+        {stage === "look" && !framing && <ToneStrip painterRef={painterRef} />}
         <SweepFlag />
         <OutlineFlag />
         {question && (

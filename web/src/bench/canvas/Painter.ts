@@ -17,6 +17,8 @@ interface Options {
   pictures: Pictures;
   onError: (error: ApiError) => void;
   onSharp: (sharp: boolean) => void;
+  /** Told after everything that was painted. */
+  onPainted?: () => void;
 }
 
 const SERIES_MS = 60;
@@ -352,5 +354,6 @@ export class Painter {
     const { canvas, picture } = this.options;
     const { box, screen, ratio, view } = this;
     drawAll({ canvas, picture, box, screen, ratio, view }, this.arranged, this.flicked, (show) => this.layers(show));
+    this.options.onPainted?.();
   }
 }

@@ -7,6 +7,7 @@ import { useCompare } from "../state/compare";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
+import { useTones } from "../state/tones";
 import { GAP, Painter } from "./Painter";
 import type { Frame } from "./frame";
 import type { Size } from "./viewport";
@@ -37,6 +38,7 @@ export function usePainter(
           ? void useBench.getState().catchUp()
           : useBench.setState({ problem: error.message }),
       // Told to the element itself: nothing else has to be drawn anew for it.
+      onPainted: () => useTones.getState().painted(canvas.current!),
       onSharp: (sharp) => (box.current!.dataset["sharp"] = String(sharp)),
     });
     painterRef.current = painter;

@@ -11,13 +11,14 @@ import { gradient } from "./gradient";
 import type { Hand } from "./hand";
 import { heal } from "./heal";
 import { lasso } from "./lasso";
+import { hue, neutral } from "./neutral";
 import { patch } from "./patch";
 import { pick } from "./pick";
 import { press } from "./press";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, clip, gradient, pick, press, zone, colour, lasso, face, iris, nudge,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

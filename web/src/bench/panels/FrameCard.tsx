@@ -102,8 +102,8 @@ function Cuts() {
           variant="quiet"
           title={c.fits ? c.meaning : `${c.meaning} There isn't enough picture around the head for all of it.`}
           onClick={() => {
-            const { centre_x_px, centre_y_px, width_px, height_px } = c.settings;
-            commit({ centre_x_px: centre_x_px!, centre_y_px: centre_y_px!, width_px: width_px!, height_px: height_px! });
+            const names = ["centre_x_px", "centre_y_px", "width_px", "height_px"];
+            commit(Object.fromEntries(names.map((name) => [name, Number(c.settings[name])])));
             if (!c.fits) useBench.getState().say(`${c.title}: there isn't enough picture around the head for all of it.`);
           }}
         >
@@ -273,11 +273,11 @@ export function FrameCard() {
         )}
         <button type="button" className="mg-card-name" aria-expanded={open} title={kind.meaning} onClick={() => (open ? leave() : enter())}>
           Frame
-          <small>{settled(savedSettings())}</small>
+          <small>{pass || open ? settled(savedSettings()) : "straighten, crop, turn"}</small>
         </button>
         {!open && (
           <Button variant="quiet" title={kind.meaning} aria-label="Straighten, crop" onClick={enter}>
-            <Icon name="crop" /> {pass ? "" : "Straighten, crop"}
+            <Icon name="crop" />
           </Button>
         )}
       </div>

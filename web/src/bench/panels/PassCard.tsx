@@ -11,7 +11,10 @@ import { useBench, useBenchParts } from "../state/bench";
 import { BLENDS } from "../state/model";
 import { carry } from "../state/carrying";
 import { FoundButton } from "./FoundButton";
+import type { CurvePoint } from "../state/curves";
+import { CurveEditor } from "./CurveEditor";
 import { MaskCard } from "./MaskCard";
+import { PassTools } from "./PassTools";
 import { RepeatsButton } from "./RepeatsButton";
 import { SettingControl } from "./SettingControl";
 import { TouchList } from "./TouchList";
@@ -41,6 +44,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
   const [name, setName] = useState<string | null>(null);
   const [draft, setDraft] = useState<Record<string, number>>({});
 
+  const curves = kind?.settings.filter((s) => s.type === "curve") ?? [];
   const operation = (change: Change): Operation => ({ op: "change_pass", id: pass.id, ...change });
   const show = (key: string, value: number, change: Change) => {
     setDraft((d) => ({ ...d, [key]: value }));
@@ -146,11 +150,19 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             onInput={(v) => show("strength", v, { strength: v })}
             onCommit={(v, goesOn) => commit("strength", { strength: v }, goesOn)}
           />
-          {kind?.settings.filter((s) => matters(s, pass)).map((s) => (
+          {curves.length > 0 && (
+            <CurveEditor
+              settings={curves}
+              values={(s) => (pass.settings[s.name] ?? s.default) as CurvePoint[]}
+              onDraft={(name, points) => painterRef.current?.showDraft([operation({ settings: { [name]: points } })], null)}
+              onCommit={(name, points) => commit(name, { settings: { [name]: points } })}
+            />
+          )}
+          {kind?.settings.filter((s) => s.type !== "curve" && matters(s, pass)).map((s) => (
             <SettingControl
               key={s.name}
               setting={s}
-              value={draft[s.name] ?? pass.settings[s.name] ?? s.default}
+              value={draft[s.name] ?? (pass.settings[s.name] as number | string | boolean | undefined) ?? (s.default as number)}
               onDraft={(v) => show(s.name, v, { settings: { [s.name]: v } })}
               onCommit={(v, goesOn) => commit(s.name, { settings: { [s.name]: v } }, goesOn)}
             />
@@ -162,6 +174,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             choices={Object.entries(BLENDS)}
             onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
           />
+          <PassTools pass={pass} />
           <FoundButton pass={pass} kind={kind} />
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}

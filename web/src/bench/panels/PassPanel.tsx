@@ -87,6 +87,18 @@ export const PassPanel = memo(function PassPanel({
           ))
         )}
       </div>
+      {stage === "look" && (
+        <div className="mg-row">
+          <Button
+            size="sm"
+            variant="tray"
+            title="Exposure, highlights, shadows and white balance, subtly, by the picture's own statistics: ordinary settings that can be changed"
+            onClick={() => gesture({ op: "propose_look" })}
+          >
+            <Icon name="stars" /> Propose light and colour
+          </Button>
+        </div>
+      )}
       {stage === "look" && <FrameCard />}
       {stage === "clear" && <MarksCard />}
       {stage === "clear" && <BandsCard />}

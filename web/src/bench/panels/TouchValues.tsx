@@ -49,7 +49,7 @@ export function TouchValues({ pass, settings, painterRef }: Props) {
           <SettingControl
             key={s.name}
             setting={s}
-            value={draft[s.name] ?? touch.values[s.name] ?? s.default}
+            value={draft[s.name] ?? touch.values[s.name] ?? (s.default as number | boolean | string)}
             onDraft={(v) => (slow ? setDraft((d) => ({ ...d, [s.name]: v })) : show(s.name, v))}
             onCommit={(v) => commit(s.name, v)}
           />

@@ -85,6 +85,7 @@ export function choices(passes: readonly Pass[], openPass: string | null, takes:
   for (const band of BANDS) list.push({ key: `band:${band.name}`, title: `Band: ${band.title.toLowerCase()}` });
   list.push({ key: "boosted", title: "Boosted colour" });
   list.push({ key: "change", title: "Change so far" });
+  list.push({ key: "clipped", title: "What is clipped" });
   return list;
 }
 

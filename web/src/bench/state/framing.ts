@@ -42,7 +42,8 @@ export function savedSettings(): FrameSettings {
   const kind = kindsNow().find((k) => k.way === "frame");
   const own = useBench.getState().passes.find((p) => p.kind === kind?.name);
   const usual = Object.fromEntries((kind?.settings ?? []).map((s) => [s.name, s.default]));
-  return { ...usual, ...own?.settings };
+  // None of a frame's settings is a curve.
+  return { ...usual, ...own?.settings } as FrameSettings;
 }
 
 let number = 0;

@@ -17,6 +17,8 @@ export type Mode =
   | "gradient"
   | "pick"
   | "press"
+  | "neutral"
+  | "hue"
   | "zone"
   | "colour"
   | "lasso"

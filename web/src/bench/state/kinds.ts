@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, unwrap, type Kind } from "../../api/client";
+import { client, unwrapAs, type Kind } from "../../api/client";
 
 /** The kinds as far as they have been fetched, for what happens outside of components. */
 let kinds: Kind[] = [];
@@ -19,7 +19,7 @@ export function keepKinds(found: Kind[]): Kind[] {
 export function useKinds() {
   return useQuery({
     queryKey: ["kinds"],
-    queryFn: async () => keepKinds(await unwrap(client.GET("/api/kinds"))),
+    queryFn: async () => keepKinds(await unwrapAs<Kind[]>(client.GET("/api/kinds"))),
     staleTime: Infinity,
   });
 }
