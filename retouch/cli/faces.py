@@ -21,7 +21,12 @@ def build_parser() -> argparse.ArgumentParser:
         epilog="exit status: 0 done, 1 a photo can't be used (the others are), 2 the command is wrong.",
         allow_abbrev=False,
     )
-    parser.add_argument("photos", metavar="PHOTO", nargs="+", help="JPEG, PNG, TIFF or WebP")
+    parser.add_argument(
+        "photos",
+        metavar="PHOTO",
+        nargs="+",
+        help="JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL or raw",
+    )
     parser.add_argument(
         "--json", action="store_true", help="print one JSON object a photo, a line each"
     )

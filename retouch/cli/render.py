@@ -28,7 +28,11 @@ def build_parser() -> argparse.ArgumentParser:
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
     )
-    parser.add_argument("photo", metavar="PHOTO", help="JPEG, PNG, TIFF or WebP, 8 or 16 bit")
+    parser.add_argument(
+        "photo",
+        metavar="PHOTO",
+        help="a photograph: JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL or raw",
+    )
     parser.add_argument("--out", required=True, metavar="RESULT", help="ends in .jpg, .png or .tif")
     parser.add_argument(
         "--edit", metavar="EDIT.json", help="an edit (docs/formats/edit.schema.json)"

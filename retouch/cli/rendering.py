@@ -16,6 +16,7 @@ from retouch.memory import shared
 from retouch.passes import registry
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write
 from retouch.render import in_srgb, render_whole, resized
+from retouch.render.developing import development_of
 from retouch.work import Bench, perform
 from retouch.work.bench import bench_for, with_touches
 from retouch.work.hints import hints_of
@@ -37,7 +38,7 @@ def run(options: argparse.Namespace) -> None:
         raise EditError("--long-side has to be 16 pixels or more.")
     spots = [_spot(text) for text in options.heal]
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
-    pyramid = Pyramid(read(options.photo))
+    pyramid = Pyramid(read(options.photo, development_of(edit)))
     analysis = _faces(options, edit, pyramid.picture)
     bench = bench_for(pyramid, analysis, shared())
     if options.save_faces and analysis is not None:

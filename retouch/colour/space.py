@@ -8,6 +8,7 @@ do the work.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Protocol
 
@@ -48,6 +49,11 @@ class Space(Protocol):
         """Whether working values aren't simply the encoded ones."""
         ...
 
+    @property
+    def keeps_codes(self) -> bool:
+        """Whether what nothing changes is delivered in the codes that it was read in."""
+        ...
+
     def to_working(self, pixels: Integers) -> Working:
         """Working values of encoded integers (h, w, 3)."""
         ...
@@ -61,6 +67,7 @@ class Plain:
     """sRGB: the encoded values themselves. Also for pictures without a profile (common practice)."""
 
     wide = False
+    keeps_codes = True
 
     def to_working(self, pixels: Integers) -> Working:
         return to_float(pixels)
@@ -81,6 +88,7 @@ class Primaries:
     """
 
     wide = True
+    keeps_codes = True
 
     def __init__(self, curves: NDArray[np.float64], matrix: NDArray[np.float64]) -> None:
         self._light = np.ascontiguousarray(curves, np.float32)
@@ -107,6 +115,7 @@ class Tables:
     """A profile that is no curves and primaries: every value goes through LittleCMS."""
 
     wide = True
+    keeps_codes = True
 
     def __init__(self, icc: bytes, grey: bool) -> None:
         self._icc = icc
@@ -122,6 +131,31 @@ class Tables:
             outdtype="f4", intent=RELATIVE, flags=EXACT,
         )  # fmt: skip
         return np.clip(np.asarray(out, np.float32), 0, 1)
+
+
+class LinearData:
+    """Linear data of a developed raw file, which may lie beyond white.
+
+    Parameters
+    ----------
+    matrix : (3, 3) numbers
+        From codes as 0..1 to linear light of sRGB's primaries.
+    delivered : Space
+        What values are delivered in.
+    """
+
+    wide = True
+    keeps_codes = False
+
+    def __init__(self, matrix: Sequence[Sequence[float]], delivered: Space) -> None:
+        self._matrix = np.asarray(matrix, np.float64)
+        self._delivered = delivered
+
+    def to_working(self, pixels: Integers) -> Working:
+        return encoded(cv2.transform(to_float(pixels), self._matrix))
+
+    def to_encoded(self, working: Working) -> Encoded:
+        return self._delivered.to_encoded(working)
 
 
 PLAIN = Plain()
@@ -210,6 +244,8 @@ def settled(
     """
     if not space.wide:
         return to_integers(working, bits)
+    if not space.keeps_codes:
+        return to_integers(space.to_encoded(working), bits)
     moved = (np.abs(working - before) > _STILL).any(-1)
     out = pixels.copy()
     if moved.all():

@@ -20,6 +20,7 @@ MOST_WARMTH = 60.0
 # Linear sRGB to XYZ (IEC 61966-2-1), as `colour.lab` has it, with its white.
 _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 WHITE = _TO_XYZ.sum(1)
+XYZ_TO_RGB = np.linalg.inv(_TO_XYZ)
 # CAT16: C. Li et al., "Comprehensive color solutions: CAM16, CAT16, and CAM16-UCS", Color Research and
 # Application 42, 2017. From XYZ to responses of cones, by rows.
 CAT16 = np.array(

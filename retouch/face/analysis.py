@@ -130,6 +130,8 @@ class Analysis:
 def displayed(picture: Picture) -> NDArray[np.uint8]:
     """The picture's pixels in 8-bit sRGB, as a screen shows them: what faces are judged on."""
     pixels = picture.pixels
+    if picture.developed is not None:
+        return np.asarray(to_integers(np.clip(picture.space.to_working(pixels), 0, 1), 8), np.uint8)
     if pixels.dtype != np.uint8:
         pixels = to_integers(to_float(pixels), 8)
     return np.asarray(profiles.to_srgb(np.asarray(pixels, np.uint8), picture.icc), np.uint8)

@@ -80,7 +80,7 @@ def from_data(data: Any) -> Edit:
     passes = tuple(completed(p, f"Pass {n + 1}") for n, p in enumerate(edit.passes))
     edit = replace(edit, passes=passes)
     check_ids(edit)
-    check_frames(edit)
+    check_singles(edit)
     return edit
 
 
@@ -158,10 +158,12 @@ def check_ids(edit: Edit) -> None:
     _unique([t.id for p in edit.passes for t in p.touches], "touches")
 
 
-def check_frames(edit: Edit) -> None:
-    """Refuse two frames: which of them holds couldn't be told."""
-    if sum(registry.kind(p.kind).frame for p in edit.passes) > 1:
-        raise EditError("An edit has one frame at most.")
+def check_singles(edit: Edit) -> None:
+    """Refuse two frames or two developments: which of them holds couldn't be told."""
+    kinds = [registry.kind(p.kind) for p in edit.passes]
+    for kind in kinds:
+        if kind.single and kinds.count(kind) > 1:
+            raise EditError(f"An edit has one {kind.title.lower()} at most.")
 
 
 def _unique(ids: list[str], what: str) -> None:
@@ -217,7 +219,20 @@ def _settings_schema(settings: tuple[Setting, ...]) -> dict[str, Any]:
 
 
 __all__ = [
-    "Ground", "MaskStroke", "adapter", "check_frames", "check_ids", "completed", "completed_touch", "dumps",
-    "from_data", "loads", "parsed", "pass_from_data", "plain", "schema", "to_data",
+    "Ground",
+    "MaskStroke",
+    "adapter",
+    "check_ids",
+    "check_singles",
+    "completed",
+    "completed_touch",
+    "dumps",
+    "from_data",
+    "loads",
+    "parsed",
+    "pass_from_data",
+    "plain",
+    "schema",
+    "to_data",
     "touch_from_data",
 ]  # fmt: skip

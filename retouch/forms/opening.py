@@ -37,8 +37,8 @@ def opened(passes: list[Any], analysis: str = "") -> Opened:
         if one.id in ids:
             left.append(f"{one.title}: another pass has the same id.")
             continue
-        if registry.kind(one.kind).frame and any(registry.kind(p.kind).frame for p in found):
-            left.append(f"{one.title}: there is another frame.")
+        if registry.kind(one.kind).single and any(p.kind == one.kind for p in found):
+            left.append(f"{one.title}: there is another one.")
             continue
         touches = []
         for touch in one.touches:

@@ -13,7 +13,7 @@ from retouch.edit.model import Pass
 from retouch.edit.values import Value
 from retouch.errors import EditError
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Frame, Guide, Pixels, Touches, Values, Way
+from retouch.passes.ways import Develop, Frame, Guide, Pixels, Touches, Values, Way
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -76,6 +76,11 @@ class PassKind:
     def frame(self) -> bool:
         """Whether it frames the picture: it has no mask and no strength, and an edit has one."""
         return isinstance(self.way, Frame)
+
+    @property
+    def single(self) -> bool:
+        """Whether an edit has one such pass at most, wherever it stands, without mask or strength."""
+        return isinstance(self.way, Frame | Develop)
 
     @property
     def holds_touches(self) -> bool:

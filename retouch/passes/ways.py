@@ -1,4 +1,4 @@
-"""The ways in which a kind of pass works: by touches, on pixels, along a curve, as a guide or a frame."""
+"""The ways in which a kind of pass works: by touches, on pixels, along a curve, as a guide, a frame, or a development."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.passes.settings import Setting
+from retouch.picture.raw import Development
 from retouch.warp.frame import Wish
 
 if TYPE_CHECKING:
@@ -161,4 +162,15 @@ class Frame:
     wish: Callable[[Values], Wish]
 
 
-Way = Touches | Guide | Pixels | Curve | Frame
+@dataclass(frozen=True)
+class Develop:
+    """A kind of pass that says how a raw file is developed, below all other passes.
+
+    ``how(values)`` is the development. An edit has one such pass at most; other pictures don't heed
+    it.
+    """
+
+    how: Callable[[Values], Development]
+
+
+Way = Touches | Guide | Pixels | Curve | Frame | Develop

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.space import Space, space_of
+from retouch.colour.space import LinearData, Space, space_of
 from retouch.colour.white import Light
 from retouch.geometry import Rect
 from retouch.picture import profile
@@ -21,6 +21,13 @@ class Taken:
 
     light: Light
     cones: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class Developed:
+    """Codes are linear light: ``matrix`` (3, 3), by rows, takes them, as 0..1, to linear sRGB."""
+
+    matrix: tuple[tuple[float, float, float], ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,9 +46,11 @@ class Picture:
     exif : bytes, optional
         EXIF as a TIFF structure without the ``Exif\\0\\0`` mark; orientation reset to upright.
     format : str
-        ``jpeg``, ``png``, ``tiff`` or ``webp``: the format it was read from.
+        ``jpeg``, ``png``, ``tiff``, ``webp``, ``heic``, ``avif``, ``jxl`` or ``raw``: the format it was read from.
     taken : Taken, optional
         The light a raw file was taken in; None: the picture is balanced for its profile's white.
+    developed : Developed, optional
+        Of a raw file: what its codes mean. The profile is then only that of what is delivered.
     """
 
     pixels: NDArray[np.uint8] | NDArray[np.uint16]
@@ -51,6 +60,7 @@ class Picture:
     format: str = "png"
     grey: bool = field(default=False)
     taken: Taken | None = None
+    developed: Developed | None = None
 
     @property
     def width(self) -> int:
@@ -79,10 +89,13 @@ class Picture:
         """Fingerprint of the pixels and of what they mean, the content part of every cache key."""
         h = hashlib.blake2b(self.icc or b"", digest_size=16)
         h.update(repr((self.pixels.shape, self.pixels.dtype.str)).encode())
+        if self.developed is not None:
+            h.update(repr(self.developed).encode())
         h.update(np.ascontiguousarray(self.pixels).data)
         return h.hexdigest()
 
     @cached_property
     def space(self) -> Space:
         """What the encoded values mean; `PictureError` where the profile can't be used."""
-        return space_of(self.icc, profile.is_grey(self.icc))
+        own = space_of(self.icc, profile.is_grey(self.icc))
+        return own if self.developed is None else LinearData(self.developed.matrix, own)

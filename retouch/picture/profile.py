@@ -13,6 +13,7 @@ from PIL import ImageCms
 
 from retouch.colour.space import EXACT, RELATIVE
 from retouch.errors import PictureError
+from retouch.picture.working import title_of
 
 
 @lru_cache(maxsize=1)
@@ -26,6 +27,9 @@ def name(icc: bytes | None) -> str:
     """The profile's own description; "sRGB" when there is none."""
     if icc is None:
         return "sRGB"
+    known = title_of(icc)
+    if known is not None:
+        return known
     text = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(icc))).strip()
     return text or "unnamed profile"
 

@@ -1,4 +1,4 @@
-"""Reading photographs: JPEG, PNG, TIFF (8 and 16 bit) and WebP.
+"""Reading photographs: JPEG, PNG, TIFF (8 and 16 bit), WebP, HEIC, AVIF, JPEG XL and cameras' raw files.
 
 Every refusal is a `PictureError` with one plain sentence.
 """
@@ -12,6 +12,7 @@ from typing import Any
 
 import imagecodecs
 import numpy as np
+import pillow_heif
 import simplejpeg
 import tifffile
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
 from retouch.errors import PictureError
 from retouch.picture import metadata
 from retouch.picture.model import Picture
+from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
 
 MOST_PIXELS = 100_000_000
 MOST_BYTES = 600 * 1024 * 1024
@@ -30,30 +32,44 @@ MOST_RATIO = 100
 # Pillow's own bomb guard only warns below twice its limit; the size is judged here instead.
 Image.MAX_IMAGE_PIXELS = None
 ImageFile.LOAD_TRUNCATED_IMAGES = False
+pillow_heif.register_heif_opener()
+
+# How JPEG XL begins (ISO/IEC 18181-2): a bare stream, or a container.
+_JXL = (b"\xff\x0a", b"\0\0\0\x0cJXL \r\n\x87\n")
+# How makers' raw files begin that aren't TIFFs, and where (from memory).
+_RAW_MARKS = (
+    (b"FUJIFILMCCD-RAW", 0), (b"IIRO", 0), (b"IIRS", 0), (b"MMOR", 0), (b"IIU\0", 0), (b"FOVb", 0),
+    (b"\0MRM", 0), (b"ftypcrx ", 4), (b"HEAPCCDR", 6), (b"IIII", 0), (b"ARRI", 0),
+)  # fmt: skip
 
 _CMYK = "This picture is in CMYK, made for print. Convert it to RGB first, then open it here."
+_CAN = "JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL and cameras' raw files can."
 _DAMAGED = "This file is cut off or damaged and can't be read to its end."
 
 
-def read(path: str | os.PathLike[str]) -> Picture:
+def read(path: str | os.PathLike[str], how: Development = USUAL) -> Picture:
     """Read a photograph from a file; see `read_bytes`."""
+    return read_bytes(file_bytes(path), how)
+
+
+def file_bytes(path: str | os.PathLike[str]) -> bytes:
+    """The bytes of a file that isn't too heavy to be a photograph; else `PictureError`."""
     try:
         size = os.path.getsize(path)
         if size > MOST_BYTES:
             raise PictureError(_too_heavy(size))
         with open(path, "rb") as file:
-            data = file.read()
+            return file.read()
     except FileNotFoundError:
         raise PictureError(f"There is no file {os.fspath(path)!r}.") from None
     except IsADirectoryError:
         raise PictureError(f"{os.fspath(path)!r} is a folder, not a picture.") from None
     except OSError as error:
         raise PictureError(f"The file can't be opened: {error.strerror}.") from None
-    return read_bytes(data)
 
 
-def read_bytes(data: bytes) -> Picture:
-    """Read a photograph held in memory.
+def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
+    """Read a photograph held in memory; a raw file is developed as said.
 
     Returns
     -------
@@ -72,6 +88,10 @@ def read_bytes(data: bytes) -> Picture:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
+            if raw_preview(data) is not None:
+                return _developed(data, how)
+            if data[: len(_JXL[0])] == _JXL[0] or data[: len(_JXL[1])] == _JXL[1]:
+                return _finish(np.asarray(imagecodecs.jpegxl_decode(data)), 1, None, None, "jxl")
             with Image.open(io.BytesIO(data)) as image:
                 return _read_opened(image, data)
         except PictureError:
@@ -80,12 +100,57 @@ def read_bytes(data: bytes) -> Picture:
             if data[:4] in (b"II*\0", b"MM\0*"):
                 # A TIFF of a kind Pillow doesn't know (such as Zstandard): tifffile may.
                 return _finish_tiff(data, None)
-            raise PictureError(
-                "This isn't a picture that can be opened here. JPEG, PNG, TIFF and WebP can."
-            ) from None
+            raise PictureError(f"This isn't a picture that can be opened here. {_CAN}") from None
         except Exception:
             # Decoders raise many kinds of errors on damaged data; all mean the same to the user.
             raise PictureError(_DAMAGED) from None
+
+
+def raw_preview(data: bytes) -> Glance | None:
+    """What a raw file says before it is developed; None: the bytes are no raw file.
+
+    Raises
+    ------
+    PictureError
+        For a raw file of an unknown camera, or one that is cut off or damaged.
+    """
+    if (
+        not data
+        or data[:3] == b"\xff\xd8\xff"
+        or data[:4] in (b"\x89PNG", b"RIFF", b"GIF8", b"%PDF")
+    ):
+        return None
+    if data[:4] in (b"II*\0", b"MM\0*"):
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            try:
+                with Image.open(io.BytesIO(data)) as image:
+                    if not is_raw(image):
+                        return None
+            except UnidentifiedImageError:
+                # Mosaics are of a kind that Pillow doesn't know.
+                if not _mosaic(data):
+                    return None
+        return glance(data)
+    if not any(data[at : at + len(mark)] == mark for mark, at in _RAW_MARKS):
+        return None
+    return glance(data)
+
+
+def _mosaic(data: bytes) -> bool:
+    """Whether a TIFF says that it holds a camera's mosaic, or linear raw data."""
+    try:
+        with tifffile.TiffFile(io.BytesIO(data)) as tiff:
+            page: Any = tiff.pages.first
+            return 50706 in page.tags or int(page.tags[262].value) in (32803, 34892)
+    except Exception:
+        return False
+
+
+def _developed(data: bytes, how: Development) -> Picture:
+    seen = glance(data)
+    check_size(seen.width, seen.height)
+    return develop(data, how)
 
 
 def _too_heavy(size: int) -> str:
@@ -95,7 +160,8 @@ def _too_heavy(size: int) -> str:
     )
 
 
-def _check_size(width: int, height: int) -> None:
+def check_size(width: int, height: int) -> None:
+    """Refuse a picture with too many or too few pixels, or a side that is too long for the other."""
     if width * height > MOST_PIXELS:
         raise PictureError(
             f"This picture has {width} x {height} pixels, {width * height / 1e6:.0f} megapixels; "
@@ -114,12 +180,12 @@ def _check_size(width: int, height: int) -> None:
 
 def _read_opened(image: Image.Image, data: bytes) -> Picture:
     kind = (image.format or "").lower()
-    kind = {"mpo": "jpeg"}.get(kind, kind)
-    if kind not in ("jpeg", "png", "tiff", "webp"):
-        raise PictureError(
-            f"{image.format} files can't be opened here. JPEG, PNG, TIFF and WebP can."
-        )
-    _check_size(*image.size)
+    kind = {"mpo": "jpeg", "heif": "heic"}.get(kind, kind)
+    if kind not in ("jpeg", "png", "tiff", "webp", "heic", "avif"):
+        raise PictureError(f"{image.format} files can't be opened here. {_CAN}")
+    check_size(*image.size)
+    if kind == "heic":
+        return _read_heic(data, image)
     if image.mode == "CMYK":
         raise PictureError(_CMYK)
     exif = image.getexif()
@@ -148,11 +214,19 @@ def _read_opened(image: Image.Image, data: bytes) -> Picture:
     return _finish(np.asarray(image), turn, icc, kept, kind)
 
 
+def _read_heic(data: bytes, image: Image.Image) -> Picture:
+    """A HEIF photograph, in all of its bits; its turns are applied as it is decoded."""
+    whole = pillow_heif.open_heif(io.BytesIO(data), convert_hdr_to_8bit=False)
+    pixels = np.asarray(whole)
+    kept = metadata.to_bytes(image.getexif())
+    return _finish(pixels, 1, image.info.get("icc_profile") or None, kept, "heic")
+
+
 def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | None) -> Picture:
     try:
         with tifffile.TiffFile(io.BytesIO(data)) as tiff:
             page = tiff.pages.first
-            _check_size(page.imagewidth, page.imagelength)
+            check_size(page.imagewidth, page.imagelength)
             if page.photometric == tifffile.PHOTOMETRIC.SEPARATED:
                 raise PictureError(_CMYK)
             pixels = np.asarray(page.asarray())

@@ -124,8 +124,8 @@ class Chain:
 
 
 def acting(edit: Edit) -> list[Pass]:
-    """The passes that can change pixels of the original; frames come after all of them."""
-    return [p for p in edit.passes if p.acts and not registry.kind(p.kind).frame]
+    """The passes that act one after the other: not the development below them, nor the frame above."""
+    return [p for p in edit.passes if p.acts and not registry.kind(p.kind).single]
 
 
 def _active(one: Pass) -> Pass:

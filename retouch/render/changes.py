@@ -8,15 +8,18 @@ from retouch.masks import extent
 from retouch.passes import registry
 from retouch.passes.ways import Guide
 from retouch.render.chain import acting
+from retouch.render.developing import development_of
 from retouch.render.framing import warp_of
 
 
 def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     """The smallest rectangle known to hold every pixel of the original that differs between two
-    edits: all of it where they frame it differently.
+    edits: all of it where they frame or develop it differently.
 
     Direct changes first, then in order every touch and pass that reads what has changed.
     """
+    if development_of(old) != development_of(new):
+        return bounds
     if warp_of(old, bounds).key != warp_of(new, bounds).key:
         return bounds
     before, after = ({p.id: p for p in acting(edit)} for edit in (old, new))

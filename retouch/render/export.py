@@ -61,7 +61,9 @@ def render_whole(
             out = whole.laid(out)
     if picture.grey:
         out[...] = out[..., :1]
-    return replace(picture, pixels=out, alpha=_framed_alpha(picture, warp))
+    alpha = _framed_alpha(picture, warp)
+    # What comes out is encoded in the profile, a raw file's too.
+    return replace(picture, pixels=out, alpha=alpha, developed=None, taken=None)
 
 
 def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:

@@ -6,7 +6,7 @@ from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import MaskStroke
 from retouch.edit.values import MOST_PASSES, MOST_STROKES, MOST_TOUCHES
 from retouch.errors import EditError
-from retouch.forms.form import check_frames, check_ids, completed, completed_touch, parsed, plain
+from retouch.forms.form import check_ids, check_singles, completed, completed_touch, parsed, plain
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.work.bench import Refused
@@ -28,7 +28,7 @@ def check_result(old: Edit, new: Edit, bounds: Rect) -> None:
         _check_pass(one, before.get(one.id), bounds)
     if changed:
         check_ids(new)
-        check_frames(new)
+        check_singles(new)
 
 
 def _check_pass(one: Pass, was: Pass | None, bounds: Rect) -> None:

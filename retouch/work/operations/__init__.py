@@ -16,7 +16,7 @@ from retouch.forms.form import parsed
 from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
-from retouch.work.operations.frames import SetFrame
+from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
@@ -56,6 +56,7 @@ Operation = Annotated[
     | PaintMask
     | SetMask
     | SetFrame
+    | SetDevelopment
     | PickNeutral
     | ProposeWhite
     | ProposeLook
@@ -72,7 +73,7 @@ __all__ = [
     "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetFrame", "SetMask", "SwitchStage", "operation_from_data", "perform",
+    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SwitchStage", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

@@ -221,9 +221,9 @@ class BringPasses:
         last = None
         for one in wanted:
             kind = registry.kind(one.kind)
-            if kind.frame:
+            if kind.single:
                 # There can be one only: the brought one takes its place.
-                rest = (p for p in edit.passes if not registry.kind(p.kind).frame)
+                rest = (p for p in edit.passes if p.kind != kind.name)
                 edit = replace(edit, passes=tuple(rest))
             name = free_name(edit, one.name or kind.named())
             copy = refitted(copied(one, name, bench), kind, bench, other.analysis)

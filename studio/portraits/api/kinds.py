@@ -10,18 +10,19 @@ from ninja import Router
 
 from retouch.passes import registry
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Curve, Frame, Guide, Pixels, Touches
+from retouch.passes.ways import Curve, Develop, Frame, Guide, Pixels, Touches
 from retouch.work.ready import ROUTINES
 from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
-_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame"]] = {
+_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame", "develop"]] = {
     Touches: "touches",
     Guide: "guide",
     Pixels: "pixels",
     Curve: "curve",
     Frame: "frame",
+    Develop: "develop",
 }
 
 

@@ -41,7 +41,7 @@ def get_limits(request: HttpRequest) -> LimitsOut:
     return LimitsOut(
         most_bytes=MOST_BYTES,
         most_pixels=MOST_PIXELS,
-        formats=["JPEG", "PNG", "TIFF", "WebP"],
+        formats=["JPEG", "PNG", "TIFF", "WebP", "HEIC", "AVIF", "JPEG XL", "raw"],
         trash_days=settings.TRASH_DAYS,
     )
 

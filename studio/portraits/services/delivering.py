@@ -162,7 +162,7 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
             told = time.monotonic()
             jobs.tell(job.pk, progress=0.8 * part)
 
-    result = render_whole(desk.renderer_of(portrait), edit, report, stop.is_set)
+    result = render_whole(desk.renderer_of(portrait, edit), edit, report, stop.is_set)
     if job.data["srgb"]:
         result = in_srgb(result)
     if job.data["long_side"] is not None:

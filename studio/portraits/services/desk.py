@@ -20,7 +20,9 @@ from retouch.face.cover import FaceZones
 from retouch.geometry import Rect
 from retouch.memory import shared
 from retouch.picture import Pyramid, read
+from retouch.picture.raw import USUAL, Development
 from retouch.render import Renderer, framing
+from retouch.render.developing import development_of
 from retouch.warp import Warp
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -33,10 +35,14 @@ memory.budget = settings.MEMORY_BYTES
 # Open pictures may take up this part of it; the one that is worked on stays whatever it takes.
 _PICTURES = 0.5
 _lock = threading.Lock()
-_renderers: OrderedDict[str, Renderer] = OrderedDict()
-_opening: dict[str, threading.Lock] = {}
+# By portrait, and by how a raw file is developed.
+_Key = tuple[str, Development]
+_renderers: OrderedDict[_Key, Renderer] = OrderedDict()
+_opening: dict[_Key, threading.Lock] = {}
 _edits: OrderedDict[str, tuple[int, Edit, tuple[str, ...]]] = OrderedDict()
 _MOST_EDITS = 64
+# The format of portraits that are developed.
+RAW = "raw"
 _analyses: Callable[[str, Edit], Analysis | None] | None = None
 
 
@@ -95,43 +101,54 @@ def remember(portrait: Portrait, edit: Edit, left: tuple[str, ...] | None = None
             _edits.popitem(last=False)
 
 
-def renderer_of(portrait: Portrait) -> Renderer:
-    """The renderer of the original; read from disk when it isn't in memory."""
+def renderer_of(portrait: Portrait, edit: Edit | None = None) -> Renderer:
+    """The renderer of the original, a raw file developed as an edit says: the portrait's, or another.
+
+    Read from disk when it isn't in memory.
+    """
+    how = USUAL
+    if portrait.format == RAW:
+        how = development_of(edit if edit is not None else edit_of(portrait))
+    key = (portrait.id, how)
     with _lock:
-        known = _renderers.get(portrait.id)
+        known = _renderers.get(key)
         if known is not None:
-            _renderers.move_to_end(portrait.id)
+            _renderers.move_to_end(key)
             return known
-        gate = _opening.setdefault(portrait.id, threading.Lock())
+        gate = _opening.setdefault(key, threading.Lock())
     with gate:
         with _lock:
-            known = _renderers.get(portrait.id)
+            known = _renderers.get(key)
         if known is not None:
             return known
         try:
-            picture = read(portrait.original)
+            picture = read(portrait.original, how)
         except PictureError as error:
             raise Problem(
                 500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
             ) from None
-        renderer = Renderer(Pyramid(picture), memory, Shelf(), partial(_zones, portrait.id))
+        pyramid = Pyramid(picture)
+        renderer = Renderer(pyramid, memory, Shelf(), partial(_zones, portrait.id, pyramid))
         with _lock:
-            _renderers[portrait.id] = renderer
-            _opening.pop(portrait.id, None)
-            memory.hold(portrait.id, renderer.pyramid.bytes)
+            _renderers[key] = renderer
+            _opening.pop(key, None)
+            memory.hold(key, renderer.pyramid.bytes)
             while len(_renderers) > 1 and memory.held > _PICTURES * memory.budget:
                 closed, _ = _renderers.popitem(last=False)
                 memory.released(closed)
         return renderer
 
 
-def _zones(portrait_id: str, edit: Edit) -> FaceZones | None:
+def is_open(portrait: Portrait) -> bool:
+    """Whether the portrait's pixels are in memory."""
+    with _lock:
+        return any(k[0] == portrait.id for k in _renderers)
+
+
+def _zones(portrait_id: str, pyramid: Pyramid, edit: Edit) -> FaceZones | None:
     """The zones that masks of an edit name; None until the faces have been looked at."""
-    renderer = _renderers.get(portrait_id)
     analysis = _analyses(portrait_id, edit) if _analyses is not None else None
-    if renderer is None or analysis is None:
-        return None
-    return FaceZones(analysis, edit, renderer.pyramid)
+    return None if analysis is None else FaceZones(analysis, edit, pyramid)
 
 
 def ask_for_zones(analyses: Callable[[str, Edit], Analysis | None]) -> None:
@@ -143,16 +160,17 @@ def ask_for_zones(analyses: Callable[[str, Edit], Analysis | None]) -> None:
 def forget(portrait_id: str) -> None:
     """Drop a portrait from memory."""
     with _lock:
-        _renderers.pop(portrait_id, None)
+        for key in [k for k in _renderers if k[0] == portrait_id]:
+            del _renderers[key]
+            memory.released(key)
         _edits.pop(portrait_id, None)
-        memory.released(portrait_id)
 
 
 def forget_all() -> None:
     """Drop everything, as a restart does."""
     with _lock:
-        for portrait_id in _renderers:
-            memory.released(portrait_id)
+        for key in _renderers:
+            memory.released(key)
         _renderers.clear()
         _edits.clear()
     memory.clear()

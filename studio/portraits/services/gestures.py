@@ -19,6 +19,7 @@ from retouch.geometry import Rect
 from retouch.heal.repeats import Copied, Repeat, find_repeats
 from retouch.passes import registry
 from retouch.render import Renderer, changed_region
+from retouch.render.developing import development_of
 from retouch.work import Change, Operation, apply, compare, reverse
 from retouch.work import Result as Done
 from retouch.work import perform as operate
@@ -104,6 +105,10 @@ def perform(
     new = done.edit if done.edit.analysis else analysing.named(portrait.id, done.edit)
     changes = compare(old, new)
     dirty = changed_region(old, new, renderer.bounds)
+    if development_of(old) != development_of(new):
+        # A raw file is developed before it is saved; the window goes on showing what it shows.
+        with working.watched(portrait.id):
+            renderer = desk.renderer_of(portrait, new)
     if not changes:
         return Outcome(portrait, [], dirty, done.touch_id)
     if _is_long(new, changes):

@@ -18,7 +18,9 @@ from retouch.errors import PictureError
 from retouch.memory import shared
 from retouch.picture import Pyramid, read
 from retouch.picture import profile as profiles
-from retouch.picture.read import MOST_BYTES
+from retouch.picture.raw import USUAL
+from retouch.picture.read import MOST_BYTES, check_size, file_bytes, raw_preview
+from retouch.picture.working import WORKING
 from retouch.render import Renderer
 from studio.errors import Problem
 from studio.portraits.models import Portrait, new_id
@@ -34,7 +36,10 @@ class Readable(Protocol):
     def read(self, size: int, /) -> bytes: ...
 
 
-_ENDINGS = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp"}
+_ENDINGS = {
+    "jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp", "heic": ".heic", "avif": ".avif",
+    "jxl": ".jxl",
+}  # fmt: skip
 
 
 def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
@@ -58,16 +63,11 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
                 out.write(block)
             out.flush()
             os.fsync(out.fileno())
-        picture = read(part)
-        portrait.file_name = "original" + _ENDINGS[picture.format]
-        os.replace(part, folder / portrait.file_name)
         portrait.name = _clean_name(file_name)
         portrait.sha256 = digest.hexdigest()
         portrait.size_bytes = size
-        portrait.width, portrait.height = picture.width, picture.height
-        portrait.bits, portrait.format = picture.bits, picture.format
-        portrait.profile = profiles.name(picture.icc)[:200]
-        thumbnails.make_before(portrait, Renderer(Pyramid(picture), shared()))
+        _look_at(portrait, part, file_name)
+        os.replace(part, folder / portrait.file_name)
         with transaction.atomic():
             portrait.save(force_insert=True)
     except BaseException as error:
@@ -78,6 +78,33 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
             ) from None
         raise
     return portrait
+
+
+def _look_at(portrait: Portrait, path: Path, file_name: str) -> None:
+    """Tell what a file is, and keep a small picture of it; refuse what can't be read."""
+    raw = raw_preview(file_bytes(path))
+    if raw is not None and raw.preview is not None:
+        # Developed when it is looked at: its own preview is there at once.
+        check_size(raw.width, raw.height)
+        portrait.width, portrait.height = raw.width, raw.height
+        portrait.bits, portrait.format = 16, desk.RAW
+        portrait.profile = WORKING[USUAL.profile].title
+        portrait.file_name = "original" + _raw_ending(file_name)
+        thumbnails.keep_preview(portrait, raw.preview)
+        return
+    picture = read(path)
+    portrait.width, portrait.height = picture.width, picture.height
+    portrait.bits, portrait.format = picture.bits, picture.format
+    portrait.profile = profiles.name(picture.icc)[:200]
+    own = picture.format == desk.RAW
+    portrait.file_name = "original" + (_raw_ending(file_name) if own else _ENDINGS[picture.format])
+    thumbnails.make_before(portrait, Renderer(Pyramid(picture), shared()))
+
+
+def _raw_ending(file_name: str) -> str:
+    """A raw file keeps the ending its camera gave it."""
+    found = re.search(r"\.[A-Za-z0-9]{2,4}$", file_name)
+    return found.group(0).lower() if found else ".raw"
 
 
 def _clean_name(file_name: str) -> str:

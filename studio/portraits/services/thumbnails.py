@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
+import numpy as np
 import simplejpeg
 from django.conf import settings
+from PIL import Image
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
@@ -58,6 +60,18 @@ def make_before(portrait: Portrait, renderer: Renderer) -> None:
     diskcache.put(_named(portrait, "before", Edit()), _draw(renderer, Edit()).data)
 
 
+def keep_preview(portrait: Portrait, preview: Image.Image) -> None:
+    """Keep the small picture that a raw file brings, to be shown until it is developed."""
+    small = preview.convert("RGB")
+    small.thumbnail((LONG_SIDE, LONG_SIDE))
+    data = simplejpeg.encode_jpeg(np.ascontiguousarray(small), quality=_QUALITY, colorspace="RGB")
+    diskcache.put(_preview(portrait), data)
+
+
+def _preview(portrait: Portrait) -> Path:
+    return _folder() / f"{portrait.id}-preview.jpg"
+
+
 def thumbnail(portrait: Portrait, side: Side) -> Small:
     """The portrait as photographed, or as it stands, both in its frame; drawn now if it isn't in
     the cache.
@@ -70,14 +84,20 @@ def thumbnail(portrait: Portrait, side: Side) -> Small:
     key = desk.warp_of(portrait, edit).key
     what = f"before{f'-{key}' if key else ''}" if before else f"after-{portrait.revision}"
     path = _named(portrait, what, edit)
-    return _kept(path, lambda: _draw(desk.renderer_of(portrait), edit))
+    if portrait.history_at == 0 and not path.exists() and not desk.is_open(portrait):
+        try:
+            return Small(_preview(portrait).read_bytes(), False)
+        except OSError:
+            # No raw file, or one that brings no preview.
+            pass
+    return _kept(path, lambda: _draw(desk.renderer_of(portrait, edit), edit))
 
 
 def of_take(portrait: Portrait, take_id: str) -> Small:
     """A small picture of a take."""
     edit = takes.edit_of(portrait, take_id)
     path = _named(portrait, f"take-{take_id}", edit)
-    return _kept(path, lambda: _draw(desk.renderer_of(portrait), edit))
+    return _kept(path, lambda: _draw(desk.renderer_of(portrait, edit), edit))
 
 
 def of_step(portrait: Portrait, number: int) -> Small:
@@ -90,7 +110,7 @@ def of_step(portrait: Portrait, number: int) -> Small:
     path = _named(portrait, f"step-{number}-{mark}", edit)
 
     def make() -> Small:
-        renderer = desk.renderer_of(portrait)
+        renderer = desk.renderer_of(portrait, edit)
         plan = renderer.plan(edit)
         bounds = plan.warp.frame
         rect = plan.warp.covers(Rect(*entry.region)) if entry.region else bounds

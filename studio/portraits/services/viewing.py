@@ -88,8 +88,9 @@ def view(
     standing = edit if draft and all(isinstance(o, _SLIDING) for o in draft) else None
     for operation in draft or []:
         edit = gestures.preview(portrait, one.renderer, edit, operation)
+    renderer = desk.renderer_of(portrait, edit)
     try:
-        pixels = _shown(portrait, one.renderer, edit, request, cancelled, standing)
+        pixels = _shown(portrait, renderer, edit, request, cancelled, standing)
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
     return _encoded(pixels, request.moving)
@@ -117,7 +118,7 @@ class LookAhead:
         self._part = part = part_of(self.request, desk.warp_of(self.portrait, edit).covers(dirty))
         if part is None:
             return
-        plan = desk.renderer_of(self.portrait).plan(edit)
+        plan = desk.renderer_of(self.portrait, edit).plan(edit)
         grid, whole = (
             shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, self.request)
         )
@@ -174,6 +175,7 @@ def _shown(
     elif show == "step":
         edit = gestures.edit_at(portrait, int(of) if of.isdecimal() else -1)
     if show in ("take", "step"):
+        renderer = desk.renderer_of(portrait, edit)
         plan = renderer.plan(edit)
 
     def of_edit(other: Edit) -> NDArray[np.uint8]:

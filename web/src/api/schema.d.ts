@@ -1772,7 +1772,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -1955,6 +1955,24 @@ export interface components {
             height: number;
         };
         /**
+         * SetDevelopment
+         * @description Develop the raw file anew: what isn't given stays.
+         */
+        SetDevelopment: {
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_development";
+        };
+        /**
          * SetFrame
          * @description Frame the picture anew: what isn't given stays, and a frame is made where there is none.
          */
@@ -2097,7 +2115,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2552,7 +2570,8 @@ export interface components {
          * KindOut
          * @description A kind of pass, with everything that is declared of it.
          *
-         *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry. ``sourced``: its touches take from
+         *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
+         *     ``develop`` how a raw file is developed. ``sourced``: its touches take from
          *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
          *     finds, which can be shown.
          */
@@ -2569,7 +2588,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "touches" | "guide" | "pixels" | "curve" | "frame";
+            way: "touches" | "guide" | "pixels" | "curve" | "frame" | "develop";
             /** Guide */
             guide: boolean;
             /** Sourced */

@@ -50,7 +50,7 @@ function removePicked() {
 /** The passes that a pass is shown with: those of its stage. */
 function beside(passes: readonly Pass[], id: string, kinds: readonly Kind[]): Pass[] {
   const stage = kinds.find((k) => k.name === passes.find((p) => p.id === id)?.kind)?.stage;
-  return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide && k.way !== "frame"));
+  return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide && k.way !== "frame" && k.way !== "develop"));
 }
 
 /** Keeps what hangs on the edit up to date; shows nothing, so that little is drawn anew for it. */

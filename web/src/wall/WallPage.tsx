@@ -9,7 +9,8 @@ import { useLibrary, useLimits, usePortraits } from "./library";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
 
-const ACCEPT = ".jpg,.jpeg,.png,.tif,.tiff,.webp";
+const ACCEPT =
+  ".jpg,.jpeg,.png,.tif,.tiff,.webp,.heic,.heif,.avif,.jxl,.dng,.nef,.nrw,.cr2,.cr3,.crw,.arw,.sr2,.raf,.orf,.rw2,.pef,.srw,.x3f,.mrw,.3fr,.fff,.iiq,.mos,.mef,.erf,.kdc,.dcr,.raw";
 
 export function WallPage() {
   const portraits = usePortraits(false);
@@ -66,7 +67,7 @@ export function WallPage() {
           <div>
             <h1>Portraits</h1>
             <p>
-              Drop photographs anywhere on this page. JPEG, PNG, TIFF and WebP, 8 or 16 bit
+              Drop photographs anywhere on this page. JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL and raw files
               {limits.data &&
                 `, up to ${limits.data.most_pixels / 1e6} megapixels and ${Math.round(limits.data.most_bytes / 1048576)} MB each`}
               .

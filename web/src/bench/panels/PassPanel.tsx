@@ -11,6 +11,7 @@ import { FacesCard } from "./FacesCard";
 import { FrameCard } from "./FrameCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
+import { RawCard } from "./RawCard";
 import { RoutinesCard } from "./RoutinesCard";
 import { TextureCard } from "./TextureCard";
 import { ZonesCard } from "./ZonesCard";
@@ -29,7 +30,7 @@ export const PassPanel = memo(function PassPanel({
   const carried = useCarried();
   const dragged = useRef<string | null>(null);
   const kinds = useKinds();
-  const here = kinds.data?.filter((k) => k.stage === stage && !k.guide && k.way !== "frame") ?? [];
+  const here = kinds.data?.filter((k) => k.stage === stage && !k.guide && k.way !== "frame" && k.way !== "develop") ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
   const shownNow = useRef(shown);
   useEffect(() => {
@@ -99,6 +100,7 @@ export const PassPanel = memo(function PassPanel({
           </Button>
         </div>
       )}
+      {stage === "look" && <RawCard />}
       {stage === "look" && <FrameCard />}
       {stage === "clear" && <MarksCard />}
       {stage === "clear" && <BandsCard />}
