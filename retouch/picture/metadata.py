@@ -11,6 +11,10 @@ _STORAGE = frozenset(
      323, 324, 325, 330, 338, 339, 347, 529, 530, 531, 532, 34675, 700, 33723, 34377}
 )  # fmt: skip
 
+# Tags that describe the raw data of a camera (TIFF/EP 33421 to 33422, DNG from 50706 on): what is
+# written is no raw file.
+_RAW = frozenset({33421, 33422, *range(50706, 52600)})
+
 
 def orientation(exif: Image.Exif) -> int:
     """EXIF orientation 1..8; 1 (upright) when absent or nonsense."""
@@ -22,10 +26,15 @@ def to_bytes(exif: Image.Exif) -> bytes | None:
     """EXIF without storage tags and with orientation upright, as a bare TIFF structure."""
     clean = Image.Exif()
     for tag, value in exif.items():
-        if tag not in _STORAGE and tag not in (
-            ExifTags.IFD.Exif,
-            ExifTags.IFD.GPSInfo,
-            ExifTags.IFD.Interop,
+        if (
+            tag not in _STORAGE
+            and tag not in _RAW
+            and tag
+            not in (
+                ExifTags.IFD.Exif,
+                ExifTags.IFD.GPSInfo,
+                ExifTags.IFD.Interop,
+            )
         ):
             clean[tag] = value
     for ifd in (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo):

@@ -14,11 +14,12 @@ from typing import Any, Literal, TypeAlias
 import numpy as np
 import rawpy
 from numpy.typing import NDArray
-from PIL import Image
+from PIL import Image, ImageOps
 
 from retouch.colour.white import XYZ_TO_RGB, Light, light_of
 from retouch.errors import PictureError
 from retouch.picture import metadata
+from retouch.picture.denoise import denoised
 from retouch.picture.model import Developed, Picture, Taken
 from retouch.picture.working import profile_of
 from retouch.progress import report
@@ -53,7 +54,8 @@ class Development:
         where the first channel does; ``keep``: channels as they are; ``rebuild``: from what
         surrounds it.
     noise : float
-        Threshold of LibRaw's wavelet noise reduction, 0 (none) .. 1000.
+        Threshold of `retouch.picture.denoise`, 0 (none) .. 1000. (LibRaw's own ends the process on
+        some files.)
     profile : str
         The working profile of what is delivered (`retouch.picture.working`).
     """
@@ -99,7 +101,7 @@ def glance(data: bytes) -> Glance:
         except Exception:
             # Without a preview, or with one that can't be read, the developed picture has to do.
             preview = None
-        return Glance(width, height, preview)
+        return Glance(width, height, _turned(preview, raw) if preview is not None else None)
 
 
 def develop(data: bytes, how: Development = USUAL) -> Picture:
@@ -128,13 +130,14 @@ def develop(data: bytes, how: Development = USUAL) -> Picture:
             pixels = raw.postprocess(
                 gamma=(1, 1), no_auto_bright=True, output_bps=16, adjust_maximum_thr=0.0,
                 user_wb=[*balance, balance[1]], output_color=rawpy.ColorSpace.raw,
-                highlight_mode=_MODES[how.highlights], noise_thr=how.noise or None,
+                highlight_mode=_MODES[how.highlights],
             )  # fmt: skip
         except Exception:
             raise PictureError(BROKEN) from None
         report(0.9)
         to_srgb = np.asarray(raw.color_matrix, np.float64)[:, :3]
         daylight = np.asarray(raw.daylight_whitebalance[:3], np.float64)
+    pixels = denoised(pixels, how.noise)
     known = bool(np.abs(to_srgb).max() > 0 and abs(np.linalg.det(to_srgb)) > 1e-6)
     if not known:
         to_srgb = np.eye(3)
@@ -163,6 +166,16 @@ def _opened(data: bytes) -> Any:
         raw.close()
         raise PictureError(UNKNOWN)
     return raw
+
+
+def _turned(preview: Image.Image, raw: Any) -> Image.Image:
+    """The preview upright: by what it says itself, or else as the raw data is turned."""
+    width, height = _upright(raw)
+    turned = ImageOps.exif_transpose(preview)
+    if (turned.width > turned.height) != (width > height) and width != height:
+        turn = Image.Transpose.ROTATE_270 if raw.sizes.flip == 6 else Image.Transpose.ROTATE_90
+        turned = turned.transpose(turn)
+    return turned
 
 
 def _upright(raw: Any) -> tuple[int, int]:

@@ -14,7 +14,7 @@ from studio.portraits.models import Portrait
 from studio.portraits.services import library
 
 NAMES = {
-    "ana": "Ana", "bela": "Bela", "chi": "Chi", "dan": "Dan", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
+    "ivo-raw": "Ivo, raw", "ana": "Ana", "bela": "Bela", "chi": "Chi", "dan": "Dan", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
     "kofi": "Kofi", "lia": "Lia",
 }  # fmt: skip
 
@@ -33,7 +33,7 @@ class Command(BaseCommand):
             return
         folder = Path(settings.BASE_DIR) / "demo" / "portraits"
         for stem, name in reversed(NAMES.items()):
-            path = folder / f"{stem}.jpg"
+            path = next(folder.glob(f"{stem}.*"))
             with open(path, "rb") as file:
                 portrait = library.take_in(user, file, path.name, path.stat().st_size)
             library.rename(portrait, name)
