@@ -22,7 +22,7 @@ from retouch.warp.resample import nodes, resampled
 # The photometric interpretation of a mosaic (TIFF/EP, ISO 12234-2).
 _MOSAIC = 32803
 # The lamp is warmer than what the camera was set to: the picture has a warm cast.
-_PERSON, _TILT, _LAMP, _SET = "ivo", 3.0, Light(4100.0, 0.002), Light(5300.0, 0.003)
+_PERSON, _TILT, _LAMP, _SET = "kofi", 3.0, Light(4100.0, 0.002), Light(5300.0, 0.003)
 
 # From XYZ to linear sRGB: the "camera" sees as the standard does (IEC 61966-2-1).
 STANDARD = np.linalg.inv(
@@ -97,7 +97,9 @@ def demo() -> bytes:
     at = nodes(turned.to_original, (0, 0), (turned.width, turned.height), 1.0)
     straight = resampled(picture.space.to_working(picture.pixels), (0.0, 0.0), at)
     straight = straight[: straight.shape[0] // 2 * 2, : straight.shape[1] // 2 * 2]
-    linear = to_linear(np.clip(straight, 0, 1)).astype(np.float64)
+    # A lens and the filter before a sensor soften a little, or the mosaic would show colours of its own.
+    soft = cv2.GaussianBlur(to_linear(np.clip(straight, 0, 1)), (0, 0), 0.7)
+    linear = soft.astype(np.float64)
     # In the lamp's light, as the camera sees it.
     cast = linear @ np.linalg.inv(adaptation(_LAMP, own_light())).T
     camera = np.maximum(cast @ np.linalg.inv(STANDARD).T @ OVERLAPPING.T, 0)

@@ -26,7 +26,7 @@ DEVELOP = register(
                 type="choice", default="blend", choices=("blend", "rebuild", "keep", "clip"),
             ),
             Setting(
-                "noise", "Noise threshold", "Finer differences than this are taken for noise.",
+                "noise", "Noise", "Finer differences than this are taken for noise.",
                 high=1000.0, step=10.0,
             ),
             Setting(

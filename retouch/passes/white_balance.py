@@ -46,8 +46,8 @@ WHITE_BALANCE = register(
         stage="look",
         settings=(
             Setting(
-                "temperature_k", "Temperature",
-                "Of the light: a higher one makes the picture warmer.",
+                "temperature_k", "Kelvin",
+                "The light's temperature: a higher one makes the picture warmer.",
                 low=WARMEST, high=COOLEST, default=6500.0, step=10.0, unit="K",
             ),
             Setting(

@@ -147,5 +147,5 @@ class Formats(StudioTest):
         call_command("load_demo", verbosity=0, stdout=io.StringIO())
         self.assertEqual(
             sorted(Portrait.objects.values_list("name", flat=True)),
-            ["Ana", "Bela", "Chi", "Dan", "Eli", "Hana", "Ivo", "Ivo, raw", "Kofi", "Lia"],
+            ["Ana", "Bela", "Chi", "Dan", "Eli", "Hana", "Ivo", "Kofi", "Kofi, raw", "Lia"],
         )

@@ -126,7 +126,7 @@ class Raw(StudioTest):
 
 class DemoFile(StudioTest):
     def test_the_demo_raw_file_is_what_its_script_writes(self) -> None:
-        shipped = Path(__file__).resolve().parents[2] / "demo" / "portraits" / "ivo-raw.dng"
+        shipped = Path(__file__).resolve().parents[2] / "demo" / "portraits" / "kofi-raw.dng"
         fresh, kept = read_bytes(demo()), read(shipped)
         off = np.abs(fresh.pixels.astype(int) - kept.pixels)
         self.assertLess(float(off.mean()), 2)

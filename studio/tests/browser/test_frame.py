@@ -38,7 +38,7 @@ class Frame(BrowserTest):
         self.page.get_by_role("navigation", name="Stages").get_by_role(
             "button", name="Look"
         ).click()
-        self.page.get_by_role("button", name="Straighten, crop").click()
+        self.page.get_by_role("button", name="Straighten, crop", exact=True).click()
         self.ready()
 
     def ready(self) -> None:

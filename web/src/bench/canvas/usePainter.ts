@@ -43,9 +43,10 @@ export function usePainter(
     });
     painterRef.current = painter;
     const { view, screen } = useView.getState();
+    // First which state is meant: what is asked for of an older one would be refused.
+    void painter.start(useBench.getState().revision, useFaces.getState().analysis?.key ?? "");
     painter.resize(full.current, screen, window.devicePixelRatio);
     painter.look(view);
-    void painter.start(useBench.getState().revision, useFaces.getState().analysis?.key ?? "");
     const unfollow = useBench.getState().follow({
       painted: (outcome) => painter.changed(outcome.revision, outcome.dirty, outcome.pixels),
       reloaded: (revision) => void painter.reload(revision),
