@@ -12,6 +12,8 @@ from benchmarks import (
     face_variants,
     faces,
     fills,
+    framed,
+    geometry,
     healers,
     latency,
     scoring,
@@ -150,6 +152,8 @@ _PARTS = {
     "speed": speed_table,
     "latency": latency_table,
     "sliders": slider_table,
+    "geometry": geometry.table,
+    "framed": framed.table,
 }
 
 

@@ -191,7 +191,7 @@ def measure(each: int = 10) -> dict[str, Any]:
             # The faces are looked at first; what is measured is the work that follows.
             page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
             middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-            moves, moves_frames = _zooms_and_pans(page, middle)
+            moves, moves_frames = zooms_and_pans(page, middle)
             page.mouse.move(*middle)
             page.keyboard.press("1")
             page.get_by_role("button", name="Zoom 100 %").wait_for()
@@ -213,7 +213,7 @@ def settle_first(page: Page) -> dict[str, float]:
     return {"x": box["x"], "y": box["y"], "width": box["width"], "height": box["height"]}
 
 
-def _zooms_and_pans(page: Page, middle: tuple[float, float]) -> tuple[list[float], list[float]]:
+def zooms_and_pans(page: Page, middle: tuple[float, float]) -> tuple[list[float], list[float]]:
     times, frames = [], []
     page.mouse.move(*middle)
     for n in range(_MOVES):

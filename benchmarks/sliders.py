@@ -37,7 +37,7 @@ _DRAWN = """
   look();
 })
 """
-_MAKE = (
+MAKE = (
     f"async ([width, height]) => {{ {SENDING}"
     """
   const skin = { kind: 'zone', zone: 'skin' };
@@ -79,7 +79,7 @@ def measure() -> dict[str, Any]:
             page.add_init_script(f"({PROBE})()")
             page.goto(url)
             page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
-            ident = page.evaluate(_MAKE, [WIDTH, HEIGHT])
+            ident = page.evaluate(MAKE, [WIDTH, HEIGHT])
             page.goto(f"{url}/portraits/{ident}")
             box = settle_first(page)
             page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
@@ -87,13 +87,13 @@ def measure() -> dict[str, Any]:
             # The lowest pass of the stage: all that lies above it follows.
             page.get_by_role("button", name="Light", exact=True).last.click()
             page.wait_for_selector("[role=application][data-sharp=true]")
-            out: dict[str, Any] = {"fit": _slide(page)}
+            out: dict[str, Any] = {"fit": slide(page)}
             middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
             page.mouse.move(*middle)
             page.keyboard.press("1")
             page.get_by_role("button", name="Zoom 100 %").wait_for()
             page.wait_for_selector("[role=application][data-sharp=true]")
-            out["close"] = _slide(page)
+            out["close"] = slide(page)
             page.keyboard.press("x")
             out["lowest"], lower = _strokes(page, box)
             page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
@@ -105,7 +105,7 @@ def measure() -> dict[str, Any]:
     return out
 
 
-def _slide(page: Page) -> list[float]:
+def slide(page: Page) -> list[float]:
     """Move the exposure of the open pass step by step."""
     slider = page.get_by_role("slider", name="Exposure")
     box = slider.bounding_box()

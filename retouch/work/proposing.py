@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from retouch.edit import Edit, Fit, Pass
 from retouch.edit.values import Value
 from retouch.forms.form import completed
-from retouch.natural.tones import overview, skins
+from retouch.natural.tones import Skin, overview, skins
 from retouch.passes import registry
 from retouch.work import neutral
 from retouch.work.bench import Bench, Refused, inserted, place_for
@@ -25,7 +25,9 @@ _LOST, _HELD = 0.002, -30.0
 _CLOSED, _DARK, _OPENED = 0.05, 0.06, 25.0
 # Part of the way to neutral greys, and what is too little to be worth a pass.
 _TO_NEUTRAL, _MOST_MIRED, _LEAST_MIRED = 0.5, 15.0, 1.5
-_LEAST_STOPS, _LEAST_AMOUNT = 0.05, 3.0
+_LEAST_STOPS = 0.05
+# Nobody's typology angle moves further than this, degrees.
+_MOST_ITA = 6.0
 
 Settings = dict[str, dict[str, Value]]
 
@@ -34,15 +36,16 @@ def proposed(edit: Edit, bench: Bench) -> Settings:
     """Settings by kind of pass; what would hardly be seen is left out.
 
     They are halved until nobody's skin is in another class of the individual typology angle than in
-    the picture as it is.
+    the picture as it is, or has moved far within it: light is for the picture, not for the skin.
     """
     bare = replace(edit, passes=tuple(p for p in edit.passes if p.kind not in _KINDS))
     image, _ = overview(bench.renderer, bare)
     wanted = _wanted(image) | _white(bare, bench)
-    before = _classes(bench, bare)
+    before = _skins(bench, bare)
     for _ in range(4):
-        tried = _with(bare, bench, wanted)
-        if _classes(bench, tried) == before:
+        after = _skins(bench, _with(bare, bench, wanted))
+        pairs = list(zip(before, after, strict=True))
+        if all(a.kind == b.kind and abs(a.ita - b.ita) <= _MOST_ITA for a, b in pairs):
             return wanted
         wanted = _halved(wanted)
     return {}
@@ -109,8 +112,8 @@ def _with(edit: Edit, bench: Bench, settings: Settings) -> Edit:
     return edit
 
 
-def _classes(bench: Bench, edit: Edit) -> list[str]:
+def _skins(bench: Bench, edit: Edit) -> list[Skin]:
     if bench.analysis is None:
         return []
     image, _ = overview(bench.renderer, edit)
-    return [s.kind for s in skins(image, bench.analysis, bench.renderer.bounds)]
+    return skins(image, bench.analysis, bench.renderer.bounds)

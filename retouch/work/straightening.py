@@ -17,8 +17,9 @@ from retouch.zone_names import SKIN_OF_FACE
 
 Array = NDArray[np.float32]
 
-# Lines are looked for on this many pixels of the longer side, and count from this part of it on.
-_SIDE, _LEAST = 1400, 0.06
+# Lines are looked for at these sizes of the longer side (what is out of focus shows in small ones),
+# and count from this part of it on.
+_SIDES, _LEAST = (1400, 500, 180), 0.06
 # A picture is held so far out of level at most; lines further off are meant to slope.
 _MOST_DEGREES = 15.0
 # Angles within so many degrees of one another agree; in steps of so many.
@@ -53,19 +54,12 @@ def from_lines(pyramid: Pyramid, analysis: Analysis | None) -> Levelling | None:
     Processing On Line 2, 2012), each weighted by its length squared: short ones are texture.
     """
     bounds = pyramid.picture.bounds
-    longer = max(bounds.width, bounds.height)
-    scale = min(1.0, _SIDE / longer)
-    shape = (max(1, round(bounds.height * scale)), max(1, round(bounds.width * scale)))
-    small = to_integers(np.clip(pyramid.sampled(bounds, shape), 0, 1), 8)
-    found = cv2.createLineSegmentDetector().detect(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY))[0]
-    if found is None:
-        return None
-    ends = np.asarray(found, np.float64).reshape(-1, 4)
+    found = [_segments(pyramid, analysis, side) for side in _SIDES]
+    ends = np.concatenate(found)
     ways = ends[:, 2:] - ends[:, :2]
-    lengths = np.hypot(*ways.T) / max(shape)
+    lengths = np.hypot(*ways.T) / max(bounds.width, bounds.height)
     off = np.array([_off_level(math.degrees(math.atan2(y, x))) for x, y in ways])
     counts = (lengths > _LEAST) & (np.abs(off) <= _MOST_DEGREES)
-    counts &= ~_on_person(analysis, bounds, shape, ends)
     if not counts.any():
         return None
     off, lengths = off[counts], lengths[counts]
@@ -77,6 +71,19 @@ def from_lines(pyramid: Pyramid, analysis: Analysis | None) -> Levelling | None:
         return None
     weights = (near[best] * lengths**2)[agreeing]
     return Levelling(-float(np.average(off[agreeing], weights=weights)), "lines")
+
+
+def _segments(pyramid: Pyramid, analysis: Analysis | None, side: int) -> NDArray[np.float64]:
+    """Straight segments around the person (n, 4) in pixels of the original, found at a size."""
+    bounds = pyramid.picture.bounds
+    scale = min(1.0, side / max(bounds.width, bounds.height))
+    shape = (max(1, round(bounds.height * scale)), max(1, round(bounds.width * scale)))
+    small = to_integers(np.clip(pyramid.sampled(bounds, shape), 0, 1), 8)
+    found = cv2.createLineSegmentDetector().detect(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY))[0]
+    if found is None:
+        return np.empty((0, 4))
+    ends = np.asarray(found, np.float64).reshape(-1, 4)
+    return ends[~_on_person(analysis, bounds, shape, ends)] / scale
 
 
 def _off_level(degrees: float) -> float:
