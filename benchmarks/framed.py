@@ -62,6 +62,8 @@ def measure(framed: bool) -> dict[str, Any]:
         with server(folder, load_script(folder / "large.jpg")) as url:
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
+            # The first view makes eighty heals and all masks.
+            page.set_default_timeout(120_000)
             page.add_init_script(f"({PROBE})()")
             page.goto(url)
             page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()

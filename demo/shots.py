@@ -35,7 +35,7 @@ def _sharp(page: Page) -> None:
 
 def _open(page: Page, url: str, name: str) -> None:
     page.goto(url)
-    page.get_by_role("link", name=f"Open {name}").click()
+    page.get_by_role("link", name=f"Open {name}", exact=True).click()
     _sharp(page)
     expect(page.get_by_role("button", name="Sweep")).to_be_visible(timeout=120_000)
 
@@ -106,7 +106,8 @@ def _compare(page: Page, url: str) -> None:
 
     _open(page, url, "Bela")
     page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-    page.get_by_role("button", name="Light", exact=True).click()
+    page.get_by_role("button", name="Pass", exact=True).click()
+    page.locator(".dropdown-menu.show").get_by_role("button", name="Light", exact=True).click()
     page.get_by_role("button", name="Mask everywhere").click()
     page.get_by_role("button", name="Area", exact=True).click()
     page.get_by_role("button", name="Zone of the face", exact=True).click()
@@ -117,6 +118,36 @@ def _compare(page: Page, url: str) -> None:
     page.mouse.move(640, 700)
     page.wait_for_timeout(2500)
     page.screenshot(path=SHOTS / "mask.png")
+
+
+def _look(page: Page, url: str) -> None:
+    """The frame on the raw file, then its tones."""
+    _open(page, url, "Kofi, raw")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+    page.get_by_role("button", name="Straighten, crop", exact=True).click()
+    stage = page.get_by_role("application", name="Frame")
+    expect(stage).to_have_attribute("data-ready", "true")
+    page.get_by_role("button", name="Lines behind").click()
+    expect(page.get_by_role("textbox", name="Angle, number")).not_to_have_value("0")
+    page.get_by_role("button", name="Close-up").click()
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "frame.png")
+    page.get_by_role("button", name="Done").click()
+    _sharp(page)
+    page.get_by_role("button", name="Pass", exact=True).click()
+    menu = page.locator(".dropdown-menu.show")
+    menu.get_by_role("button", name="White balance", exact=True).click()
+    page.get_by_role("button", name="By the eyes").click()
+    shade = page.get_by_role("slider", name="Shade")
+    shade.focus()
+    for _ in range(3):
+        shade.press("PageUp")
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "look.png")
 
 
 def _take(page: Page, url: str) -> None:
@@ -169,6 +200,7 @@ def _take(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "touch.png")
 
     _compare(page, url)
+    _look(page, url)
 
     _open(page, url, "Ana")
     page.get_by_role("switch", name="Show marks").click()

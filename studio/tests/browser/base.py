@@ -90,6 +90,13 @@ class BrowserTest(DataFolder, LiveServerTestCase):
     def saved(self, page: Page | None = None) -> None:
         expect((page or self.page).get_by_role("status")).to_have_text("Saved")
 
+    def add_pass(self, title: str, page: Page | None = None) -> None:
+        """Add a pass of the stage from its menu."""
+        page = page or self.page
+        page.get_by_role("button", name="Pass", exact=True).click()
+        menu = page.locator(".dropdown-menu.show")
+        menu.get_by_role("button", name=title, exact=True).click()
+
     def at(self, x: float, y: float, page: Page | None = None) -> tuple[float, float]:
         """Where a place of the picture lies on the page."""
         box = self.picture(page).bounding_box()

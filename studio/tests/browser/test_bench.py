@@ -220,7 +220,7 @@ class Passes(Bench):
         now = self.pixels(*SPOT)
         stages = self.page.get_by_role("navigation", name="Stages")
         stages.get_by_role("button", name="Look").click()
-        self.page.get_by_role("button", name="Light", exact=True).click()
+        self.add_pass("Light")
         number = self.page.get_by_role("textbox", name="Exposure, number")
         number.fill("1")
         number.press("Enter")

@@ -148,7 +148,7 @@ class Masks(Bench):
         self.page.get_by_role("navigation", name="Stages").get_by_role(
             "button", name="Look"
         ).click()
-        self.page.get_by_role("button", name="Light", exact=True).click()
+        self.add_pass("Light")
         number = self.page.get_by_role("textbox", name="Exposure, number")
         number.fill("1")
         number.press("Enter")
@@ -176,7 +176,7 @@ class Masks(Bench):
         self.page.get_by_role("navigation", name="Stages").get_by_role(
             "button", name="Look"
         ).click()
-        self.page.get_by_role("button", name="Light", exact=True).click()
+        self.add_pass("Light")
         self.saved()
         self.zoom_to(*SPOT)
         self.sharp()

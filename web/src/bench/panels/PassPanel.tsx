@@ -110,7 +110,9 @@ export const PassPanel = memo(function PassPanel({
         <p className="mg-hint">
           {stage === "clear"
             ? "Click a spot in the picture: a pass for it appears here by itself."
-            : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
+            : stage === "look"
+              ? "Nothing here yet. Drag a range of the tone strip, or add a pass above."
+              : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}
       <ul>
