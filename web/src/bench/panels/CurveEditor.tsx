@@ -43,7 +43,7 @@ export function CurveEditor({ settings, values, onDraft, onCommit }: Props) {
   const setting = settings.find((s) => s.name === channel) ?? settings[0]!;
   const points = held ?? values(setting);
   const colour = COLOURS[setting.name] ?? "var(--ink)";
-  const place = (event: React.PointerEvent | PointerEvent): CurvePoint => {
+  const place = (event: React.MouseEvent | PointerEvent): CurvePoint => {
     const bounds = box.current!.getBoundingClientRect();
     return [(event.clientX - bounds.left) / bounds.width, 1 - (event.clientY - bounds.top) / bounds.height];
   };
@@ -78,6 +78,12 @@ export function CurveEditor({ settings, values, onDraft, onCommit }: Props) {
   const remove = (n: number) => {
     if (points.length > 2 && n > 0 && n < points.length - 1) onCommit(setting.name, points.filter((_, k) => k !== n));
   };
+  /** A press captures the pointer, so what lies under it is looked for. */
+  const doubleClick = (event: React.MouseEvent) => {
+    const [x, y] = place(event);
+    const near = points.findIndex((p) => Math.hypot(p[0] - x, p[1] - y) < NEAR);
+    if (near >= 0) remove(near);
+  };
   const nudge = (event: React.KeyboardEvent, n: number) => {
     const step = event.shiftKey ? 0.05 : 0.01;
     const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[event.key];
@@ -97,7 +103,7 @@ export function CurveEditor({ settings, values, onDraft, onCommit }: Props) {
           </Button>
         ))}
       </ButtonGroup>
-      <svg ref={box} viewBox={`0 0 ${SIDE} ${SIDE}`} onPointerDown={down} aria-label={`Curve of ${setting.title.toLowerCase()}`}>
+      <svg ref={box} viewBox={`0 0 ${SIDE} ${SIDE}`} onPointerDown={down} onDoubleClick={doubleClick} aria-label={`Curve of ${setting.title.toLowerCase()}`}>
         {counts && (
           <path
             className="mg-curves-ground"
@@ -117,7 +123,6 @@ export function CurveEditor({ settings, values, onDraft, onCommit }: Props) {
             cy={(1 - p[1]) * SIDE}
             r={5}
             style={{ stroke: colour }}
-            onDoubleClick={() => remove(n)}
             onKeyDown={(e) => nudge(e, n)}
           />
         ))}
