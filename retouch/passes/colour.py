@@ -87,6 +87,7 @@ PICKED = register(
             Setting("richer", "Saturation", "Richer, or poorer.", low=-100.0),
             Setting("lighter", "Lightness", "Lighter, or darker.", low=-100.0),
         ),
+        finds=True,
         way=Pixels(_shifted, open_ended=True),
     )
 )  # fmt: skip

@@ -13,7 +13,7 @@ from retouch.edit.model import Pass
 from retouch.edit.values import Value
 from retouch.errors import EditError
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Develop, Frame, Guide, Pixels, Touches, Values, Way
+from retouch.passes.ways import Develop, Frame, Framed, Guide, Pixels, Touches, Values, Way
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -100,6 +100,11 @@ class PassKind:
     def reach(self, values: Values) -> int:
         """Pixels of the original around a place that a pass looks at."""
         return self.way.reach(values) if isinstance(self.way, Pixels) else 0
+
+    @property
+    def framed(self) -> bool:
+        """Whether it acts on the framed picture, after all others."""
+        return isinstance(self.way, Framed)
 
     @cached_property
     def _usual_fit(self) -> dict[str, Any]:

@@ -173,4 +173,31 @@ class Develop:
     how: Callable[[Values], Development]
 
 
-Way = Touches | Guide | Pixels | Curve | Frame | Develop
+@dataclass(frozen=True)
+class FramePlace:
+    """Where an array of pixels lies in the framed picture.
+
+    ``x``, ``y`` is its corner in pixels of the framed picture, which is ``width`` x ``height`` large;
+    ``scale`` is pixels of the array per pixel of it.
+    """
+
+    x: float
+    y: float
+    scale: float
+    width: int
+    height: int
+
+
+@dataclass(frozen=True)
+class Framed:
+    """A kind of pass that acts on the framed picture, after all others: a vignette, a border.
+
+    ``make(image, values, place)`` computes it on working values (h, w, 3) and gives as many; each
+    pixel hangs on its own place and value alone. Its mask, strength and blend mode are as of other
+    passes.
+    """
+
+    make: Callable[[Working, Values, FramePlace], Working]
+
+
+Way = Touches | Guide | Pixels | Curve | Frame | Develop | Framed

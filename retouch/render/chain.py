@@ -124,8 +124,15 @@ class Chain:
 
 
 def acting(edit: Edit) -> list[Pass]:
-    """The passes that act one after the other: not the development below them, nor the frame above."""
-    return [p for p in edit.passes if p.acts and not registry.kind(p.kind).single]
+    """The passes that act one after the other on the original's pixels: not the development below
+    them, nor the frame above and what acts on the framed picture.
+    """
+
+    def here(one: Pass) -> bool:
+        kind = registry.kind(one.kind)
+        return one.acts and not kind.single and not kind.framed
+
+    return [p for p in edit.passes if here(p)]
 
 
 def _active(one: Pass) -> Pass:

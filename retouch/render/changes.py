@@ -9,6 +9,7 @@ from retouch.passes import registry
 from retouch.passes.ways import Guide
 from retouch.render.chain import acting
 from retouch.render.developing import development_of
+from retouch.render.finishing import framed_passes
 from retouch.render.framing import warp_of
 
 
@@ -21,6 +22,8 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     if development_of(old) != development_of(new):
         return bounds
     if warp_of(old, bounds).key != warp_of(new, bounds).key:
+        return bounds
+    if framed_passes(old) != framed_passes(new):
         return bounds
     before, after = ({p.id: p for p in acting(edit)} for edit in (old, new))
     shared_old = [i for i in before if i in after]

@@ -12,18 +12,22 @@ from numpy.typing import NDArray
 
 from retouch.colour.depth import Integers, to_integers
 from retouch.colour.space import settled
+from retouch.edit.mask import Mask
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled, FacesMissing
 from retouch.geometry import Rect
+from retouch.passes.ways import FramePlace
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
 from retouch.processors import edges
+from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import beyond
 from retouch.render.plan import Plan
 from retouch.render.renderer import Renderer
 from retouch.warp import Warp
-from retouch.warp.resample import REACH, nodes, resampled
+from retouch.warp.resample import REACH, Nodes, nodes, resampled
 
+Array = NDArray[np.float32]
 Progress = Callable[[float], None]
 Wanted = Callable[[], bool]
 
@@ -52,7 +56,8 @@ def render_whole(
     if plan.trouble is not None:
         raise FacesMissing(plan.trouble)
     picture, warp = renderer.pyramid.picture, plan.warp
-    if warp.whole_pixels is None:
+    # What acts on the framed picture needs it in working values.
+    if warp.whole_pixels is None or framed_passes(edit):
         out = _resampled(plan, progress, cancelled)
     else:
         whole = warp.whole_pixels
@@ -96,6 +101,7 @@ def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
     picture, warp = plan.stock.pyramid.picture, plan.warp
     out = np.empty((warp.height, warp.width, 3), picture.pixels.dtype)
     blocks = list(_blocks(warp))
+    passes = framed_passes(plan.edit)
     for n, block in enumerate(blocks):
         part = warp.reads(block).grow(2 * REACH).clip(warp.bounds)
         area = np.empty((part.height, part.width, 3), np.float32)
@@ -105,10 +111,29 @@ def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
             area[rect.within(part)] = plan.view(rect, 0, cancelled)
             progress((n + (rect.y1 - part.y0) / part.height) / len(blocks))
         at = nodes(warp.to_original, (block.x0, block.y0), (block.width, block.height), 1.0)
-        laid = beyond(resampled(area, (part.x0, part.y0), at), at, warp)
+        laid = beyond(_laid(area, part, block, at, warp), at, warp)
+        place = FramePlace(block.x0, block.y0, 1.0, warp.width, warp.height)
+
+        def cover(mask: Mask, part: Rect = part, block: Rect = block, at: Nodes = at) -> Array:
+            drawn = plan.stock.masks.draw(mask, part, 0, plan.zones)
+            if drawn is None:
+                return np.ones((block.height, block.width), np.float32)
+            flat = np.ascontiguousarray(drawn[..., 0])
+            return np.clip(np.asarray(_laid(flat, part, block, at, warp), np.float32), 0, 1)
+
+        laid = finished(passes, laid, place, cover)
         encoded = picture.space.to_encoded(laid)
         out[block.within(warp.frame)] = to_integers(encoded, picture.bits)
     return out
+
+
+def _laid(area: NDArray[Any], part: Rect, block: Rect, at: Nodes, warp: Warp) -> NDArray[Any]:
+    """An area over ``part`` of the original as it lies in a block of the framed picture."""
+    whole = warp.whole_pixels
+    if whole is None:
+        return resampled(area, (part.x0, part.y0), at)
+    own = warp.reads(block)
+    return whole.laid(area[own.within(part)])
 
 
 def _blocks(warp: Warp) -> Iterator[Rect]:

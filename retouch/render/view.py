@@ -7,9 +7,12 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.depth import to_integers
+from retouch.colour.depth import to_float, to_integers
+from retouch.edit.mask import Mask
 from retouch.geometry import Rect
+from retouch.passes.ways import FramePlace
 from retouch.processors import CORES, at_once, edges
+from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import Grid, grid_for
 from retouch.render.plan import Plan
 
@@ -56,7 +59,20 @@ def seen(
     """
     if grid.rect.empty:
         return np.full((grid.height, grid.width, 3), 128, np.uint8)
-    return np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around), quick), np.uint8)
+    laid = np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around), quick), np.uint8)
+    passes = framed_passes(plan.edit)
+    if not passes:
+        return laid
+    frame = plan.warp.frame
+    place = FramePlace(grid.x, grid.y, grid.scale, frame.width, frame.height)
+
+    def cover(mask: Mask) -> NDArray[np.float32]:
+        drawn = plan.stock.masks.draw(mask, grid.rect, grid.level, plan.zones)
+        if drawn is None:
+            return np.ones(laid.shape[:2], np.float32)
+        return np.clip(np.asarray(grid.laid(drawn[..., 0]), np.float32), 0, 1)
+
+    return np.asarray(to_integers(finished(passes, to_float(laid), place, cover), 8), np.uint8)
 
 
 def _in_bands(

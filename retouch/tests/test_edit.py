@@ -105,7 +105,7 @@ def edits(draw):
                         draw(st.booleans()),
                     )
                 )
-        if kind.frame and any(p.kind == kind.name for p in passes):
+        if kind.single and any(p.kind == kind.name for p in passes):
             continue
         passes.append(
             Pass(

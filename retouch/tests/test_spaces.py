@@ -112,7 +112,7 @@ class SameInAll(unittest.TestCase):
         pictures = {n: converted(n) for n in ("sRGB", *PUBLISHED)}
         before = shown(pictures["sRGB"])
         for kind in registry.all_kinds():
-            if kind.frame:
+            if kind.single:
                 continue
             edit = Edit((at_work(kind),))
             results = {

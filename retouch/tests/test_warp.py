@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -17,6 +17,9 @@ from retouch.colour.lab import lab_of_pixels
 from retouch.edit import Edit, Pass
 from retouch.forms.form import completed
 from retouch.geometry import Rect
+from retouch.passes import registry
+from retouch.passes.registry import PassKind
+from retouch.passes.ways import Framed, FramePlace, Values
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer, render_view, render_whole, resized
 from retouch.render.changes import changed_region
@@ -267,6 +270,40 @@ class Rendered(unittest.TestCase):
         plan = own.plan(frame(angle_deg=20.0, beyond="black"))
         view = render_view(plan, 0, 0, 0.5, plan.warp.width // 2, plan.warp.height // 2)
         self.assertEqual(view[0, 0].tolist(), [0, 0, 0])
+
+    def test_what_acts_on_the_framed_picture_comes_last(self) -> None:
+        """A made-up border: black within 20 pixels of the frame's edge, in views and files alike."""
+
+        def border(image: np.ndarray, values: Values, place: FramePlace) -> np.ndarray:
+            h, w = image.shape[:2]
+            x = place.x + (np.arange(w) + 0.5) / place.scale
+            y = place.y + (np.arange(h) + 0.5) / place.scale
+            near = np.minimum(
+                np.minimum(x, place.width - x)[None], np.minimum(y, place.height - y)[:, None]
+            )
+            return np.where(near[..., None] < 20, 0, image).astype(np.float32)
+
+        kind = PassKind("border", "Border", "A made-up border.", "finish", Framed(border))
+        registry.register(kind)
+        self.addCleanup(registry._kinds.pop, kind.name)
+        own = renderer()
+        for more in ({"angle_deg": 8.0}, {"turn": "90"}, {}):
+            framing = frame(**more).passes if more else ()
+            bare, edit = Edit(framing), Edit((Pass("b", "border"), *framing))
+            made, plain = (render_whole(own, e).pixels for e in (edit, bare))
+            inner = np.s_[20:-20, 20:-20]
+            np.testing.assert_array_equal(made[inner], plain[inner])
+            self.assertEqual(int(made[:20].max()), 0)
+            self.assertEqual(int(made[:, -20:].max()), 0)
+            plan = own.plan(edit)
+            view = render_view(plan, 0, 0, 1, made.shape[1], made.shape[0])
+            self.assertLess(float(np.abs(view.astype(int) - made).mean()), 0.6)
+            part = render_view(plan, 10, 12, 1, 40, 30)
+            np.testing.assert_array_equal(part, view[12:42, 10:50])
+            self.assertEqual(changed_region(bare, edit, BOUNDS), BOUNDS)
+        half = Edit((replace(Pass("b", "border"), strength=50.0),))
+        got = int(render_whole(own, half).pixels[3, 3, 0])
+        self.assertAlmostEqual(got, own.pyramid.picture.pixels[3, 3, 0] / 2, delta=1)
 
     def test_a_change_of_the_frame_changes_all_and_touches_stay_where_they_are(self) -> None:
         light = completed(Pass("l", "light", settings={"exposure_ev": 1.0}))

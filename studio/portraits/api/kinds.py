@@ -10,19 +10,20 @@ from ninja import Router
 
 from retouch.passes import registry
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Curve, Develop, Frame, Guide, Pixels, Touches
+from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Touches
 from retouch.work.ready import ROUTINES
 from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
-_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame", "develop"]] = {
+_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed"]] = {
     Touches: "touches",
     Guide: "guide",
     Pixels: "pixels",
     Curve: "curve",
     Frame: "frame",
     Develop: "develop",
+    Framed: "framed",
 }
 
 

@@ -323,7 +323,7 @@ class KindOut(Schema):
     """A kind of pass, with everything that is declared of it.
 
     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
-    ``develop`` how a raw file is developed. ``sourced``: its touches take from
+    ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
     finds, which can be shown.
     """
@@ -332,7 +332,7 @@ class KindOut(Schema):
     title: str
     meaning: str
     stage: str
-    way: Literal["touches", "guide", "pixels", "curve", "frame", "develop"]
+    way: Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed"]
     guide: bool
     sourced: bool
     finds: bool

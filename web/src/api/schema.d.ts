@@ -2571,7 +2571,7 @@ export interface components {
          * @description A kind of pass, with everything that is declared of it.
          *
          *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
-         *     ``develop`` how a raw file is developed. ``sourced``: its touches take from
+         *     ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
          *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
          *     finds, which can be shown.
          */
@@ -2588,7 +2588,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "touches" | "guide" | "pixels" | "curve" | "frame" | "develop";
+            way: "touches" | "guide" | "pixels" | "curve" | "frame" | "develop" | "framed";
             /** Guide */
             guide: boolean;
             /** Sourced */
