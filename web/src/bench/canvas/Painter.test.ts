@@ -153,9 +153,12 @@ describe("addresses of pictures", () => {
     await own.view(grid, { show: "result", of: "" }, state, sizes, "result", signal).catch(() => undefined);
     await own.view(grid, ORIGINAL, state, sizes, null, signal).catch(() => undefined);
     await own.draft(grid, { show: "result", of: "" }, state, sizes, []).catch(() => undefined);
+    // Another painter of this window counts on: lower numbers would be taken for older requests.
+    await pictures("p1", "w", "f2").draft(grid, ORIGINAL, state, sizes, []).catch(() => undefined);
     vi.unstubAllGlobals();
     expect(urls[0]).toContain("revision=7&faces=abc&frame=f1&window=w-result&number=1");
     expect(urls[1]).not.toMatch(/revision|faces|window/);
     expect(urls[2]).toContain('"window":"w-draft","number":2');
+    expect(urls[3]).toContain('"number":3');
   });
 });

@@ -26,6 +26,8 @@ export interface Pictures {
 export const STILL = ["original", "take", "step"];
 
 let windowName = "";
+/** Counts requests of this window on, whoever paints: lower numbers than before would be given up. */
+let number = 0;
 
 /** A name for this window, so that the server can drop its older requests. */
 export function ownWindow(): string {
@@ -36,7 +38,6 @@ export function ownWindow(): string {
 /** The pictures of a portrait in a frame (its key) as the bench sees them, asked for by a window. */
 export function pictures(id: string, windowName: string, frame: string): Pictures {
   const base = `/api/portraits/${id}`;
-  let number = 0;
   return {
     view: (grid, { show, of }, { revision, faces }, sizes, series, signal) => {
       const { x, y, scale, width, height } = grid;
