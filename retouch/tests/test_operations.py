@@ -67,6 +67,7 @@ EACH: dict[str, dict[str, Any]] = {
     "paint_mask": {"pass_id": "red", "stroke": {"path": [[50, 50]], "radius_px": 9}},
     "set_mask": {"pass_id": "light", "invert": True, "clear_strokes": True},
     "set_frame": {"settings": {"angle_deg": 2.5}},
+    "set_tones": {"settings": {"shade": 20.0}},
     "pick_neutral": {"x": 100.0, "y": 60.0},
     "propose_white": {"by": "greys"},
     "propose_look": {},

@@ -17,7 +17,7 @@ from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
 from retouch.work.operations.frames import SetDevelopment, SetFrame
-from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite
+from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
     AddPass,
@@ -57,6 +57,7 @@ Operation = Annotated[
     | SetMask
     | SetFrame
     | SetDevelopment
+    | SetTones
     | PickNeutral
     | ProposeWhite
     | ProposeLook
@@ -73,7 +74,7 @@ __all__ = [
     "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SwitchStage", "operation_from_data", "perform",
+    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

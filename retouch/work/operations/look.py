@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -44,6 +45,26 @@ def with_settings(
     name = free_name(edit, kind.named())
     one = completed(Pass(bench.new_id(), kind.name, name, {**begun, **settings}, fit=fit))
     return inserted(edit, place_for(edit, kind), one), one
+
+
+@dataclass(frozen=True)
+class SetTones:
+    """Ranges of tone: in the topmost tone pass, or in a new one where there is none.
+
+    So that presses of a key that follow each other faster than answers come make one pass.
+    """
+
+    __pydantic_config__ = STRICT
+
+    settings: Mapping[str, Value]
+    op: Literal["set_tones"] = "set_tones"
+
+    def perform(self, edit: Edit, bench: Bench) -> Result:
+        """The edit with the settings; those of others stay."""
+        new, one = with_settings(edit, bench, "tone", dict(self.settings))
+        titles = {s.name: s.title for s in registry.kind("tone").settings}
+        what = ", ".join(titles[n] for n in self.settings)
+        return Result(new, f"{one.title}: {what or 'settings'}", pass_id=one.id)
 
 
 @dataclass(frozen=True)

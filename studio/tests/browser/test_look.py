@@ -53,6 +53,13 @@ class Look(BrowserTest):
         shade.press("ArrowUp")
         self.saved()
         self.assertEqual(self.of_kind("tone").settings["shade"], 49)
+        # Faster than answers come: one pass all the same.
+        peaks = strip.get_by_role("slider", name="Peaks")
+        for _ in range(4):
+            peaks.press("PageDown")
+        self.saved()
+        tones = [p for p in self.edit().passes if p.kind == "tone"]
+        self.assertEqual([p.settings["peaks"] for p in tones], [-40])
         shade.dblclick()
         expect(shade).to_have_attribute("aria-valuenow", "0")
 

@@ -1772,7 +1772,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2016,6 +2016,26 @@ export interface components {
             op: "set_mask";
         };
         /**
+         * SetTones
+         * @description Ranges of tone: in the topmost tone pass, or in a new one where there is none.
+         *
+         *     So that presses of a key that follow each other faster than answers come make one pass.
+         */
+        SetTones: {
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set_tones";
+        };
+        /**
          * SwitchStage
          * @description All passes of a stage off, or back to how each was.
          */
@@ -2115,7 +2135,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result

@@ -45,24 +45,26 @@ export function ToneStrip({ painterRef }: { painterRef: RefObject<Painter | null
   if (!kind) return null;
 
   const valueOf = (name: string) => draft[name] ?? Number(pass?.settings[name] ?? 0);
+  // Whether there is a pass yet is for the studio to say: keys are pressed faster than answers come.
   const operation = (name: string, value: number): Operation =>
-    pass
-      ? { op: "change_pass", id: pass.id, settings: { [name]: value } }
-      : { op: "add_pass", kind: KIND, settings: { [name]: value } };
+    pass ? { op: "change_pass", id: pass.id, settings: { [name]: value } } : { op: "set_tones", settings: { [name]: value } };
   const tidy = (v: number) => Math.round(Math.min(Math.max(v, -100), 100));
   const show = (name: string, value: number) => {
     setDraft((d) => ({ ...d, [name]: value }));
     painterRef.current?.showDraft([operation(name, value)], null);
   };
-  const commit = (name: string, value: number, goesOn = false) =>
+  const commit = (name: string, value: number, goesOn = false) => {
+    setDraft((d) => ({ ...d, [name]: value }));
     useBench.getState().gesture(
       operation(name, value),
       (outcome) => {
-        setDraft(({ [name]: _, ...rest }) => rest);
+        // A newer value that is still on its way stays shown.
+        setDraft((d) => (d[name] === value ? Object.fromEntries(Object.entries(d).filter(([n]) => n !== name)) : d));
         if (!outcome) painterRef.current?.endDraft();
       },
       goesOn,
     );
+  };
   const take = (event: React.PointerEvent<SVGElement>, name: string) => {
     if (event.button !== 0) return;
     const target = event.currentTarget;
