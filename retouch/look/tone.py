@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.linear import BY_ROOT, DECODED, decode, encode
+from retouch.colour.linear import FINE_BY_ROOT, FINE_DECODED, decode_row, encode_row
 from retouch.colour.transfer import to_encoded, to_linear
 from retouch.compiled import compiled
 from retouch.geometry import Rect
@@ -103,8 +103,9 @@ def toned(
     own = np.ascontiguousarray(image[inner.within(rect)])
     out = np.empty_like(own)
     _lighten(
-        own, base, gains(amounts), np.float32((_ENTRIES - 1) / _LIGHTEST), DECODED, BY_ROOT, out
-    )
+        own, base, gains(amounts), np.float32((_ENTRIES - 1) / _LIGHTEST), FINE_DECODED,
+        FINE_BY_ROOT, out,
+    )  # fmt: skip
     return out
 
 
@@ -135,10 +136,15 @@ def _lighten(
 ) -> None:  # fmt: skip
     h, w = base.shape
     last = np.int32(len(table) - 2)
+    rows, ends = image.reshape(h, 3 * w), out.reshape(h, 3 * w)
+    light, entries = np.empty(3 * w, np.float32), np.empty(3 * w, np.int32)
     for i in range(h):
+        decode_row(rows[i], decoding, entries, light)
         for j in range(w):
             at = min(max(base[i, j], np.float32(0)) * scale, np.float32(last) + np.float32(0.999))
             n = np.int32(at)
             gain = table[n] + (table[n + 1] - table[n]) * (at - np.float32(n))
-            for k in range(3):
-                out[i, j, k] = encode(decode(image[i, j, k], decoding) * gain, encoding)
+            light[3 * j] *= gain
+            light[3 * j + 1] *= gain
+            light[3 * j + 2] *= gain
+        encode_row(light, encoding, entries, ends[i])

@@ -173,6 +173,8 @@ class Passes(Bench):
         switch = self.page.get_by_role("switch", name="Skin spots on or off")
         switch.click()
         self.until_like(*SPOT, raw, 6)
+        # Pixels come before the cards do; a key acts on what the card says.
+        expect(switch).not_to_be_checked()
         self.page.keyboard.press("e")
         self.until_painted(*SPOT, raw)
         self.saved()
