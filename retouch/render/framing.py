@@ -47,8 +47,8 @@ def warp_of(edit: Edit, bounds: Rect) -> Warp:
 
 
 @dataclass(frozen=True)
-class TurnedGrid:
-    """A view of a picture of which whole pixels are moved: a plain view of the original, turned.
+class _InFrame:
+    """A view of a framed picture.
 
     See `ViewGrid` for the parameters; ``x``, ``y`` are in pixels of the framed picture.
     """
@@ -60,6 +60,10 @@ class TurnedGrid:
     width: int
     height: int
     highest: int
+
+
+class TurnedGrid(_InFrame):
+    """A view of a picture of which whole pixels are moved: a plain view of the original, turned."""
 
     @cached_property
     def inner(self) -> ViewGrid:
@@ -89,20 +93,8 @@ class TurnedGrid:
         return whole.laid(self.inner.laid(area))
 
 
-@dataclass(frozen=True)
-class WarpedGrid:
-    """A view of a warped picture: what it needs of the original, and one resampling.
-
-    See `ViewGrid` for the parameters; ``x``, ``y`` are in pixels of the framed picture.
-    """
-
-    warp: Warp
-    x: float
-    y: float
-    scale: float
-    width: int
-    height: int
-    highest: int
+class WarpedGrid(_InFrame):
+    """A view of a warped picture: what it needs of the original, and one resampling."""
 
     @cached_property
     def _fitting(self) -> int:
