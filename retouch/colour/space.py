@@ -8,7 +8,7 @@ do the work.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Protocol
 
@@ -236,17 +236,18 @@ def _linear_srgb() -> bytes:
 
 
 def settled(
-    working: Working, before: Working, pixels: Integers, space: Space, bits: int
+    working: Working, before: Callable[[], Working], pixels: Integers, space: Space, bits: int
 ) -> Integers:
     """Encoded integers (h, w, 3) of a result, as deep as ``bits`` (8 or 16).
 
-    Where it is what it was ``before``, the file's own ``pixels`` stay to the bit.
+    Where it is what it was ``before`` (asked for where it matters), the file's own ``pixels`` stay
+    to the bit.
     """
     if not space.wide:
         return to_integers(working, bits)
     if not space.keeps_codes:
         return to_integers(space.to_encoded(working), bits)
-    moved = (np.abs(working - before) > _STILL).any(-1)
+    moved = (np.abs(working - before()) > _STILL).any(-1)
     out = pixels.copy()
     if moved.all():
         return to_integers(space.to_encoded(working), bits)

@@ -200,7 +200,7 @@ def _read_opened(image: Image.Image, data: bytes) -> Picture:
         pixels = np.asarray(imagecodecs.png_decode(data))
         return _finish(pixels, turn, icc, kept, kind)
     if kind == "jpeg" and image.mode == "RGB":
-        image.load()  # the strict decoder: it refuses files that are cut off
+        # Strict: files that are cut off or damaged are refused.
         pixels = simplejpeg.decode_jpeg(data, colorspace="RGB", fastdct=False, fastupsample=False)
         return _finish(pixels, turn, icc, kept, kind)
     if image.mode in ("P", "PA", "1", "LA", "RGBX", "YCbCr", "LAB", "HSV"):

@@ -31,6 +31,8 @@ EXTENSIONS: dict[str, Format] = {
 }
 # Photographs hardly get smaller above this level of deflate, only slower.
 _PNG_LEVEL = 2
+# Up to so many pixels a JPEG's codes are fitted to it: a file 2 to 3 % smaller for 2.7 times the time.
+_MOST_OPTIMISED = 8_000_000
 # tifffile refuses to write the EXIF pointer (34665) itself: this unused tag, its neighbour in
 # the sorted directory, holds the place and is renamed afterwards.
 _EXIF_PLACE = 34664
@@ -123,7 +125,8 @@ def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | 
         extra["exif"] = b"Exif\x00\x00" + exif
     if not picture.grey:
         extra["subsampling"] = output.subsampling
-    image.save(out, "JPEG", quality=output.quality, optimize=True, **extra)
+    small = image.width * image.height <= _MOST_OPTIMISED
+    image.save(out, "JPEG", quality=output.quality, optimize=small, **extra)
     return out.getvalue()
 
 

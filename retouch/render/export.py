@@ -19,7 +19,7 @@ from retouch.geometry import Rect
 from retouch.passes.ways import FramePlace
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
-from retouch.processors import edges
+from retouch.processors import CORES, at_once, edges
 from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import beyond
 from retouch.render.plan import Plan
@@ -87,11 +87,19 @@ def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -
     for rect in _strips(plan, part):
         if cancelled():
             raise Cancelled("The export was cancelled.")
-        own = picture.pixels[rect.within(picture.bounds)]
         result = plan.view(rect, 0, cancelled)
-        out[rect.within(part)] = settled(
-            result, pyramid.crop(rect, 0), own, picture.space, picture.bits
-        )
+
+        def settle(rows: tuple[int, int], rect: Rect = rect, result: Array = result) -> None:
+            strip = Rect(rect.x0, rows[0], rect.x1, rows[1])
+            out[strip.within(part)] = settled(
+                result[strip.within(rect)],
+                lambda: pyramid.crop(strip, 0),
+                picture.pixels[strip.within(picture.bounds)],
+                picture.space,
+                picture.bits,
+            )
+
+        at_once(settle, edges(rect.y0, rect.y1, 2 * CORES))
         progress((rect.y1 - part.y0) / part.height)
     return out
 

@@ -32,6 +32,8 @@ Array = NDArray[np.float32]
 _WORTH_KEEPING = 60_000
 # Results are kept for a slider to begin with up to so many pixels.
 _MOST_KEPT = 4_000_000
+# Strips that several passes work through at once have so many pixels.
+_STRIP = 200_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
 
@@ -209,11 +211,60 @@ class Plan:
         """
         whole = rects[start]
         image = np.ascontiguousarray(image)
-        for i in range(start, count):
+        i = start
+        while i < count:
             if cancelled():
                 raise Cancelled("The view is no longer wanted.")
-            self._apply(i, image, whole, rects[i : i + 2], level, wide[i : i + 2], wanted)
+            end = self._together(i, count, rects, wide)
+            if end > i:
+                self._apply_together(i, end, image, whole, rects, level, wide)
+            else:
+                self._apply(i, image, whole, rects[i : i + 2], level, wide[i : i + 2], wanted)
+            i = max(end, i + 1)
         return image[rects[count].within(whole)]
+
+    def _together(self, i: int, count: int, rects: list[Rect], wide: list[Rect]) -> int:
+        """Where the run of passes ends that are worked through at once from pass ``i`` on.
+
+        They look at nothing but the pixel itself, and the picture is large; else ``i``.
+        """
+
+        def alone(k: int) -> bool:
+            return (
+                self.chain.kinds[k].touches is not None
+                or self.chain.reach_of(k) > 0
+                or self._worth_keeping(k, wide[k : k + 2])
+            )
+
+        if rects[i].width * rects[i].height < WORTH_PARTING:
+            return i
+        return next((k for k in range(i, count) if alone(k)), count)
+
+    def _apply_together(
+        self,
+        start: int,
+        end: int,
+        image: Working,
+        whole: Rect,
+        rects: list[Rect],
+        level: int,
+        wide: list[Rect],
+    ) -> None:
+        """Apply passes that don't look around in place, all of them strip by strip.
+
+        A strip stays in the processor's cache from one pass to the next.
+        """
+        full = rects[start]
+
+        def work(rows: tuple[int, int]) -> None:
+            strip = Rect(full.x0, rows[0], full.x1, rows[1])
+            for i in range(start, end):
+                here = [r.clip(strip) for r in rects[i : i + 2]]
+                if not here[1].empty:
+                    self._apply(i, image, whole, here, level, wide[i : i + 2], None)
+
+        count = max(2 * CORES, full.width * full.height // _STRIP)
+        at_once(work, edges(full.y0, full.y1, min(count, full.height)))
 
     def _apply(
         self,
@@ -330,4 +381,10 @@ class Plan:
             return part((inner.y0, inner.y1))
         # Two strips for each processor keep all busy, unless their margins cost more than that.
         count = CORES if inner.height < 8 * CORES * reach else 2 * CORES
-        return np.concatenate(at_once(part, edges(inner.y0, inner.y1, count)))
+        out = np.empty((inner.height, inner.width, 3), np.float32)
+
+        def fill(rows: tuple[int, int]) -> None:
+            out[rows[0] - inner.y0 : rows[1] - inner.y0] = part(rows)
+
+        at_once(fill, edges(inner.y0, inner.y1, count))
+        return out
