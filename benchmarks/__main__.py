@@ -11,6 +11,7 @@ from benchmarks import (
     evening,
     face_variants,
     faces,
+    features,
     fills,
     framed,
     geometry,
@@ -153,6 +154,7 @@ _PARTS = {
     "latency": latency_table,
     "sliders": slider_table,
     "geometry": geometry.table,
+    "features": features.table,
     "framed": framed.table,
 }
 

@@ -53,6 +53,7 @@ SKIN_OF_FACE = tuple(z.name for z in ZONES if z.kind == "face")
 # What only says something about other zones.
 OVER = tuple(z.name for z in ZONES if z.kind == "over")
 ALL_SKIN = tuple(z.name for z in ZONES if z.kind in ("face", "skin"))
+FEATURES = tuple(z.name for z in ZONES if z.kind == "feature")
 # Zones that stand for several.
 TOGETHER: dict[str, tuple[str, ...]] = {
     "skin": ALL_SKIN,

@@ -45,7 +45,12 @@ def build_parser() -> argparse.ArgumentParser:
         help="how much of the brush's radius fades, for --heal (default 20)",
     )  # fmt: skip
     parser.add_argument(
-        "--routine", metavar="NAME", help="apply a routine, after --heal: light, everyday or strong"
+        "--routine",
+        metavar="NAME",
+        help="apply a routine, after --heal: light, everyday, strong or bright",
+    )
+    parser.add_argument(
+        "--bright", action="store_true", help="with --routine: eyes, lips and teeth, too"
     )
     parser.add_argument(
         "--faces", metavar="auto|off|FILE",

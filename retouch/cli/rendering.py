@@ -34,6 +34,8 @@ def run(options: argparse.Namespace) -> None:
     if options.routine and routine(options.routine) is None:
         names = ", ".join(r.name for r in ROUTINES)
         raise EditError(f"There is no routine called {options.routine!r}. There are {names}.")
+    if options.bright and not options.routine:
+        raise EditError("--bright goes with --routine.")
     if options.long_side is not None and options.long_side < 16:
         raise EditError("--long-side has to be 16 pixels or more.")
     spots = [_spot(text) for text in options.heal]
@@ -47,7 +49,7 @@ def run(options: argparse.Namespace) -> None:
     if spots:
         edit = heal_spots(bench, edit, spots, options.softness)
     if options.routine:
-        edit = perform(edit, ApplyRoutine(options.routine), bench).edit
+        edit = perform(edit, ApplyRoutine(options.routine, bright=options.bright), bench).edit
     result = render_whole(bench.renderer, edit)
     if options.profile == "srgb":
         result = in_srgb(result)

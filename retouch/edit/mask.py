@@ -28,6 +28,7 @@ from retouch.edit.values import (
     Pixels,
     Point,
     Radius,
+    Side,
     Switch,
     Way,
 )
@@ -42,7 +43,10 @@ Face = Point | Count | None
 
 @dataclass(frozen=True)
 class ZoneArea:
-    """A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`)."""
+    """A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`).
+
+    ``side``: only the person's right or left half of the face.
+    """
 
     __pydantic_config__ = STRICT
 
@@ -50,6 +54,7 @@ class ZoneArea:
     face: Face = None
     way: Way = "add"
     invert: Switch = False
+    side: Side = "both"
     kind: Literal["zone"] = "zone"
 
 

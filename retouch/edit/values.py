@@ -55,6 +55,8 @@ _Axis: TypeAlias = Annotated[Number, Field(ge=-200, le=200)]
 Colour: TypeAlias = tuple[_Axis, _Axis, _Axis]
 
 Way: TypeAlias = Literal["add", "take", "cross"]
+# Of a face, as the person themself has it.
+Side: TypeAlias = Literal["both", "right", "left"]
 Blend: TypeAlias = Literal[
     "normal", "multiply", "screen", "darken", "lighten", "soft-light", "hue", "saturation",
     "colour", "luminosity",

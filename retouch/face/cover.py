@@ -12,11 +12,15 @@ from numpy.typing import NDArray
 from retouch.compiled import compiled
 from retouch.edit.mask import Face
 from retouch.edit.model import Edit
+from retouch.edit.values import Side
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
+from retouch.face.find import Face as FoundFace
+from retouch.face.frame import ramp
+from retouch.face.landmarks import CHIN, TOP
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
-from retouch.zone_names import ALL_SKIN, TOGETHER, members
+from retouch.zone_names import ALL_SKIN, FEATURES, TOGETHER, members
 
 # Without a face, sizes in millimetres are taken at this many pixels each.
 _UNKNOWN_SCALE = 6.0
@@ -25,6 +29,10 @@ _SPREAD = 2
 # Skin of no more than this share isn't counted; less strictly in a part of it, which ends at other
 # skin, too.
 _HARDLY, _HARDLY_PART = np.float32(0.35), np.float32(0.15)
+# A hint of a feature isn't one: masks of features end where they are no more likely than this.
+_HINT = np.float32(0.3)
+# Both halves of a face fade into each other over this part of its height, to each side.
+_SEAM = 0.004
 # Hairs across the skin are up to so many pixels wide, darker than it by more than pores are (as a
 # part of its light) and grain (encoded), and surely hairs where they are so much darker still.
 _WIDEST, _PORE, _GRAIN, _HAIR = 5, 0.11, 0.015, 0.08
@@ -49,6 +57,20 @@ def strands(image: NDArray[np.float32], size: int = 1) -> NDArray[np.float32]:
     light = cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2GRAY)
     filled = cv2.morphologyEx(light, cv2.MORPH_CLOSE, np.ones((wide, wide), np.uint8))
     return _darker(light, filled)
+
+
+def right_of(
+    face: FoundFace, x: NDArray[np.float32], y: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """How surely places lie on the person's right of the middle of a face, 0..1; soft over a seam."""
+    top, chin = (face.points[n, :2] for n in (TOP, CHIN))
+    ax, ay = (chin - top) / max(float(np.linalg.norm(chin - top)), 1e-6)
+    eyes = face.right_iris.x - face.left_iris.x, face.right_iris.y - face.left_iris.y
+    away = (x - top[0]) * ay - (y - top[1]) * ax
+    # Which side of the line is the right one is told by the eyes, so mirrored pictures are no matter.
+    if eyes[0] * ay - eyes[1] * ax < 0:
+        away = -away
+    return np.asarray(ramp(away, _SEAM * face.height), np.float32)
 
 
 @compiled
@@ -137,7 +159,34 @@ class FaceZones:
             least = _HARDLY if zone in TOGETHER else _HARDLY_PART
             own = np.clip((own - least) / (1 - least), 0, 1)
             self._spare_strands(own, rect, size)
+        elif members(zone)[0] in FEATURES:
+            own = np.clip((own - _HINT) / (1 - _HINT), 0, 1)
         return own
+
+    def half(
+        self, side: Side, face: Face, rect: Rect, shape: tuple[int, int]
+    ) -> NDArray[np.float32]:
+        """Coverage 0..1 of one half of a face on (rows, cols); face None: of everyone's, each place
+        belonging to the nearest face."""
+        faces = self.analysis.faces if self.analysis is not None else ()
+        try:
+            person = self._person(face)
+        except KeyError:
+            return np.zeros(shape, np.float32)
+        own = faces if person is None else faces[person : person + 1]
+        if side == "both" or not own:
+            return np.ones(shape, np.float32)
+        xs = np.asarray(rect.x0 + (np.arange(shape[1]) + 0.5) * rect.width / shape[1], np.float32)
+        ys = np.asarray(rect.y0 + (np.arange(shape[0]) + 0.5) * rect.height / shape[0], np.float32)
+        out = np.zeros(shape, np.float32)
+        nearest = np.full(shape, np.inf, np.float32)
+        for one in own:
+            right = right_of(one, xs[None], ys[:, None])
+            here = np.hypot(xs[None] - one.anchor[0], ys[:, None] - one.anchor[1]) / one.height
+            cover = right if side == "right" else 1 - right
+            out = np.where(here < nearest, cover, out)
+            nearest = np.minimum(here, nearest)
+        return out
 
     def _spare_strands(self, cover: NDArray[np.float32], rect: Rect, size: int) -> None:
         """Take hairs and lashes across the skin out of a mask, in place."""

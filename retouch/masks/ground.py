@@ -21,6 +21,7 @@ from retouch.edit.mask import (
     RangeArea,
     ZoneArea,
 )
+from retouch.edit.values import Side
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
 
@@ -47,6 +48,10 @@ class Zones(Protocol):
 
     def cover(self, zone: str, face: Face, rect: Rect, shape: tuple[int, int]) -> Array:
         """Coverage 0..1 of a rectangle of the original on (rows, cols); face None: everyone's."""
+        ...
+
+    def half(self, side: Side, face: Face, rect: Rect, shape: tuple[int, int]) -> Array:
+        """Coverage 0..1 of one half of a face, by its middle line; as `cover`."""
         ...
 
     def knows(self, face: Face) -> bool:
@@ -109,7 +114,11 @@ def _drawn(shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Zones |
         if zones is None:
             return np.zeros((rect.height, rect.width), np.float32)
         full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
-        return zones.cover(shape.zone, shape.face, full, (rect.height, rect.width))
+        size_there = (rect.height, rect.width)
+        cover = zones.cover(shape.zone, shape.face, full, size_there)
+        if shape.side != "both":
+            cover = cover * zones.half(shape.side, shape.face, full, size_there)
+        return cover
     if isinstance(shape, OutlineArea):
         return _outline(shape, rect, 1 / size)
     if isinstance(shape, GradientArea):

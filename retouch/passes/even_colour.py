@@ -23,7 +23,7 @@ _EVEN = (
             default=4.0, step=0.5, unit="mm"),
 )  # fmt: skip
 # Of lips, from memory, where no face is known.
-_LIPS = (
+LIPS = (
     Setting("lip_l", "Lips L*", "Lightness of this person's lips.", default=50.0, step=0.1,
             auto="lip_l"),
     Setting("lip_a", "Lips a*", "Their place between green and red.", default=24.0, low=-60.0,
@@ -69,7 +69,7 @@ on_skin(
     "Bring back colour",
     "Living colour on cheeks, nose and ears, from the person's own lips.",
     _LIVING,
-    (*_LIPS, *FITTED_SKIN),
+    (*LIPS, *FITTED_SKIN),
     _enlivened,
     zones=("cheek_right", "cheek_left", "nose", "ears"),
 )

@@ -12,6 +12,7 @@ from typing import Any, Literal, TypeAlias
 from retouch.edit.model import Pass
 from retouch.edit.values import Value
 from retouch.errors import EditError
+from retouch.passes.readings import Reads
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Develop, Frame, Framed, Guide, Pixels, Touches, Values, Way
 
@@ -45,6 +46,12 @@ class PassKind:
         It acts only in places that it finds, which can be shown.
     begins : (fitted values) -> settings, optional
         What a new pass begins with besides its usual settings.
+    reads : optional
+        What its card tells in numbers (`retouch.passes.readings`).
+    by_side : bool
+        It may act on one side of a face alone, and is for one person.
+    last : bool
+        A new pass stands above all others, whatever their stage: those may change what it sees to.
     """
 
     name: str
@@ -61,6 +68,9 @@ class PassKind:
     spares_marks: bool = False
     finds: bool = False
     begins: Callable[[Mapping[str, float]], Mapping[str, Value]] | None = None
+    reads: Reads | None = None
+    by_side: bool = False
+    last: bool = False
 
     @property
     def touches(self) -> Touches | None:

@@ -140,10 +140,15 @@ def free_name(edit: Edit, base: str) -> str:
 
 
 def place_for(edit: Edit, kind: registry.PassKind) -> int:
-    """Where a new pass goes: after the last of its stage or of an earlier one."""
+    """Where a new pass goes: after the last of its stage or of an earlier one, but below those that
+    stay last.
+    """
+    if kind.last:
+        return len(edit.passes)
     stage = registry.STAGES.index(kind.stage)
     place = 0
     for n, one in enumerate(edit.passes):
-        if registry.STAGES.index(registry.kind(one.kind).stage) <= stage:
+        own = registry.kind(one.kind)
+        if not own.last and registry.STAGES.index(own.stage) <= stage:
             place = n + 1
     return place

@@ -12,6 +12,7 @@ from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
 from retouch.face import Analysis
 from retouch.face.complexion import complexion
+from retouch.face.feature_colours import irises_of, teeth_of, whites_of
 from retouch.face.rouge import rouge
 from retouch.face.sides import sides
 from retouch.passes.of_picture import CONES, OWN_LIGHT
@@ -62,6 +63,32 @@ def _cheeks(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]
     return given
 
 
+def _whites(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    found = whites_of(analysis, pyramid, face)
+    if found is None:
+        return {}
+    a, b = found.neutral
+    return {
+        "white_l": round(found.light, 1), "white_a": round(a, 1), "white_b": round(b, 1),
+        "white_glint": round(found.catchlight, 1),
+    }  # fmt: skip
+
+
+def _irises(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    given: dict[str, float] = {}
+    for side, one in zip(("right", "left"), irises_of(analysis, pyramid, face), strict=True):
+        if one is not None:
+            values = (one.x, one.y, one.radius, one.pupil, *one.lab)
+            names = ("x", "y", "r", "pupil", "l", "ca", "cb")
+            given |= {f"iris_{side}_{n}": round(v, 2) for n, v in zip(names, values, strict=True)}
+    return given
+
+
+def _teeth(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    found = teeth_of(analysis, pyramid, face)
+    return {f"teeth_{c}": round(v, 1) for c, v in zip("lab", found, strict=True)} if found else {}
+
+
 # What gives the values that kinds of pass declare as ``auto``, by the beginning of their names.
 _GIVERS: dict[str, Giver] = {
     "px_per_mm": _scale,
@@ -69,6 +96,9 @@ _GIVERS: dict[str, Giver] = {
     "side": _skin,
     "rouge": _cheeks,
     "lip": _colour("lip", _LIPS),
+    "white": _whites,
+    "iris": _irises,
+    "teeth": _teeth,
 }
 
 
@@ -83,10 +113,12 @@ def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
     known = analysis is not None and bool(analysis.faces)
     given = of_picture(bench.renderer.pyramid.picture)
     by_face = [s for s in kind.fitted if s.auto not in given]
+    asked: set[Giver] = set()
     for s in by_face if known else ():
-        if s.auto not in given:
-            assert analysis is not None
-            giver = next(g for begins, g in _GIVERS.items() if s.auto.startswith(begins))
+        assert analysis is not None
+        giver = next(g for begins, g in _GIVERS.items() if s.auto.startswith(begins))
+        if giver not in asked:
+            asked.add(giver)
             given |= giver(analysis, bench.renderer.pyramid, number or 0)
     values: dict[str, Any] = {s.name: given.get(s.auto, s.default) for s in kind.fitted}
     if not known or not by_face or number is None:

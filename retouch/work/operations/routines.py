@@ -8,18 +8,21 @@ from typing import Literal
 from retouch.edit import Edit
 from retouch.edit.mask import Face, ZoneArea
 from retouch.edit.values import STRICT, Name, Percent, Switch
+from retouch.face.feature_colours import seen_in
+from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.marks import SURE, to_clear
 from retouch.work.operations.passes import AddPass
 from retouch.work.operations.touches import AddTouches, NewTouch
-from retouch.work.ready import Step, routine
+from retouch.work.ready import BRIGHT, Step, routine
 
 
 @dataclass(frozen=True)
 class ApplyRoutine:
     """Spots healed and passes on skin made, fitted to the face, as one step.
 
-    ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone.
+    ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone;
+    ``bright`` adds the passes of the routine Bright.
     ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent; those
     that the user decided to clear always.
     """
@@ -29,6 +32,7 @@ class ApplyRoutine:
     name: Name
     face: Face = None
     only_face: Switch | None = None
+    bright: Switch | None = None
     spots_from: Percent = 100 * SURE
     op: Literal["apply_routine"] = "apply_routine"
 
@@ -51,11 +55,19 @@ class ApplyRoutine:
             )
             edit = AddTouches("heal", touches).perform(edit, bench).edit
         people = range(bench.people) if asked is None else (asked,)
-        last = None
+        more = routine(BRIGHT) if self.bright and one.name != BRIGHT else None
+        last, left_out = None, set()
         for person in people:
-            for step in one.steps:
+            for step in (*one.steps, *(more.steps if more else ())):
+                kind = registry.kind(step.kind)
+                if kind.by_side and not seen_in(analysis, person, kind.zones):
+                    left_out.add(kind.title)
+                    continue
                 edit, last = self._added(edit, step, person, bench)
-        return Result(edit, f"{one.title} routine", pass_id=last)
+        if last is None and not spots:
+            raise Refused("nothing_here", "Nothing that this routine sees to is seen in this face.")
+        missing = f" ({', '.join(sorted(left_out))} not seen, left out)" if left_out else ""
+        return Result(edit, f"{one.title} routine{missing}", pass_id=last)
 
     def _added(self, edit: Edit, step: Step, person: int, bench: Bench) -> tuple[Edit, str]:
         """One pass of the routine, for one person where there are several."""

@@ -94,6 +94,33 @@ class AnalysisOut(Schema):
     seen: list[str] = []
 
 
+class RedEyeOut(Schema):
+    """A pupil that the flash made glow, and the dab that takes it in, in pixels of the original."""
+
+    face: int
+    side: Literal["right", "left"]
+    x: float
+    y: float
+    radius_px: float
+
+
+class PassReadingOut(Schema):
+    """A number that a pass tells of itself, before and with it.
+
+    ``limit`` is its ceiling, or its floor if it is a ``least``; ``beyond``: the pass takes it past that.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    before: float
+    after: float
+    limit: float | None
+    least: bool
+    unit: str
+    beyond: bool
+
+
 class ReadingOut(Schema):
     """A zone's fine texture in per cent of the original's, and its median CIEDE2000."""
 

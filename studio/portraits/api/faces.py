@@ -14,8 +14,10 @@ from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
     MarkOut,
+    PassReadingOut,
     PlaceOut,
     ReadingOut,
+    RedEyeOut,
     SweepIn,
     ZoneOut,
 )
@@ -164,4 +166,48 @@ def read_texture(request: HttpRequest, portrait_id: str, face: int = 0) -> list[
     return [
         ReadingOut(zone=r.zone, texture=round(r.texture, 1), change=round(r.change, 2))
         for r in faces.texture(portrait, face)
+    ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/passes/{pass_id}/readings",
+    response={200: list[PassReadingOut], 404: Message},
+    operation_id="read_pass",
+)
+def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> list[PassReadingOut]:
+    """What a pass tells of itself in numbers, before and with it; none where it acts nowhere."""
+    portrait = library.find(request.user, portrait_id)
+    return [
+        PassReadingOut(
+            name=r.name,
+            title=r.title,
+            meaning=r.meaning,
+            unit=r.unit,
+            before=round(r.before, 1),
+            after=round(r.after, 1),
+            limit=None if r.limit is None else round(r.limit, 1),
+            least=r.least,
+            beyond=r.beyond,
+        )
+        for r in faces.of_pass(portrait, pass_id)
+    ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/red-eyes",
+    response={200: list[RedEyeOut], 404: Message},
+    operation_id="find_red_eyes",
+)
+def find_red_eyes(request: HttpRequest, portrait_id: str) -> list[RedEyeOut]:
+    """Pupils that glow red from the flash, in the original; none while faces aren't known."""
+    portrait = library.find(request.user, portrait_id)
+    return [
+        RedEyeOut(
+            face=e.face,
+            side=e.side,  # type: ignore[arg-type]  # pydantic checks it
+            x=round(e.x, 1),
+            y=round(e.y, 1),
+            radius_px=round(e.radius, 1),
+        )
+        for e in faces.glowing(portrait)
     ]

@@ -44,6 +44,8 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
             guide=k.guide,
             sourced=k.touches is not None and k.touches.propose is not None,
             finds=k.finds,
+            reads=k.reads is not None,
+            by_side=k.by_side,
             fitted=[s.name for s in k.fitted],
             settings=_settings(k.settings),
             touch_settings=_settings(k.touch_settings) if k.holds_touches else None,
@@ -55,4 +57,6 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
 @router.get("/routines", response=list[RoutineOut], operation_id="list_routines")
 def list_routines(request: HttpRequest) -> list[RoutineOut]:
     """The routines that ship, the lightest first."""
-    return [RoutineOut(name=r.name, title=r.title, meaning=r.meaning) for r in ROUTINES]
+    return [
+        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.meaning) for r in ROUTINES
+    ]

@@ -325,7 +325,8 @@ class KindOut(Schema):
     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
     ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
-    finds, which can be shown.
+    finds, which can be shown; ``reads``: it tells of itself in numbers; ``by_side``: it is for one person,
+    and may act on one side of the face alone.
     """
 
     name: str
@@ -336,15 +337,18 @@ class KindOut(Schema):
     guide: bool
     sourced: bool
     finds: bool
+    reads: bool
+    by_side: bool
     fitted: list[str]
     settings: list[SettingOut]
     touch_settings: list[SettingOut] | None
 
 
 class RoutineOut(Schema):
-    """A routine that ships."""
+    """A routine that ships; ``stage`` is where it is offered."""
 
     name: str
+    stage: str
     title: str
     meaning: str
 

@@ -10,9 +10,12 @@ import numpy as np
 from retouch.edit import Edit
 from retouch.face import Analysis
 from retouch.face.corrected import zone_mask
+from retouch.face.red_eyes import RedEye, red_eyes
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
+from retouch.natural.passes import pass_readings
 from retouch.passes import registry
+from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
 from retouch.zone_names import TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
@@ -102,6 +105,20 @@ def zone_view(
         mask = np.asarray(grid.laid(found), np.float32)
     whole = np.asarray(np.clip(mask * 255 + 0.5, 0, 255), np.uint8)
     return bytes(cv2.imencode(".png", whole, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+
+
+def of_pass(portrait: Portrait, pass_id: str) -> tuple[PassReading, ...]:
+    """What a pass tells of itself in numbers; none where it tells nothing, or is gone."""
+    one = desk.open_desk(portrait)
+    return pass_readings(one.renderer, one.edit, pass_id)
+
+
+def glowing(portrait: Portrait) -> list[RedEye]:
+    """Pupils that the flash made glow; none while no face is known."""
+    analysis = analysing.result(portrait)
+    if analysis is None or not analysis.faces:
+        return []
+    return red_eyes(analysis, desk.open_desk(portrait).renderer.pyramid)
 
 
 def texture(portrait: Portrait, face: int) -> list[Reading]:

@@ -628,6 +628,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/passes/{pass_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pass
+         * @description What a pass tells of itself in numbers, before and with it; none where it acts nowhere.
+         */
+        get: operations["read_pass"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/red-eyes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Red Eyes
+         * @description Pupils that glow red from the flash, in the original; none while faces aren't known.
+         */
+        get: operations["find_red_eyes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/framing": {
         parameters: {
             query?: never;
@@ -1287,6 +1327,8 @@ export interface components {
         /**
          * ZoneArea
          * @description A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`).
+         *
+         *     ``side``: only the person's right or left half of the face.
          */
         ZoneArea: {
             /**
@@ -1310,6 +1352,12 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            side: "both" | "right" | "left";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1598,7 +1646,8 @@ export interface components {
          * ApplyRoutine
          * @description Spots healed and passes on skin made, fitted to the face, as one step.
          *
-         *     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone.
+         *     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone;
+         *     ``bright`` adds the passes of the routine Bright.
          *     ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent; those
          *     that the user decided to clear always.
          */
@@ -1612,6 +1661,8 @@ export interface components {
             ] | number | null;
             /** Only Face */
             only_face?: boolean | null;
+            /** Bright */
+            bright?: boolean | null;
             /**
              * Spots From
              * @default 60
@@ -2451,6 +2502,51 @@ export interface components {
             change: number;
         };
         /**
+         * PassReadingOut
+         * @description A number that a pass tells of itself, before and with it.
+         *
+         *     ``limit`` is its ceiling, or its floor if it is a ``least``; ``beyond``: the pass takes it past that.
+         */
+        PassReadingOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Limit */
+            limit: number | null;
+            /** Least */
+            least: boolean;
+            /** Unit */
+            unit: string;
+            /** Beyond */
+            beyond: boolean;
+        };
+        /**
+         * RedEyeOut
+         * @description A pupil that the flash made glow, and the dab that takes it in, in pixels of the original.
+         */
+        RedEyeOut: {
+            /** Face */
+            face: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "right" | "left";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius Px */
+            radius_px: number;
+        };
+        /**
          * FramingOut
          * @description How a frame comes out.
          *
@@ -2593,7 +2689,8 @@ export interface components {
          *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
          *     ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
          *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
-         *     finds, which can be shown.
+         *     finds, which can be shown; ``reads``: it tells of itself in numbers; ``by_side``: it is for one person,
+         *     and may act on one side of the face alone.
          */
         KindOut: {
             /** Name */
@@ -2615,6 +2712,10 @@ export interface components {
             sourced: boolean;
             /** Finds */
             finds: boolean;
+            /** Reads */
+            reads: boolean;
+            /** By Side */
+            by_side: boolean;
             /** Fitted */
             fitted: string[];
             /** Settings */
@@ -2656,11 +2757,13 @@ export interface components {
         };
         /**
          * RoutineOut
-         * @description A routine that ships.
+         * @description A routine that ships; ``stage`` is where it is offered.
          */
         RoutineOut: {
             /** Name */
             name: string;
+            /** Stage */
+            stage: string;
             /** Title */
             title: string;
             /** Meaning */
@@ -3810,6 +3913,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    read_pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                pass_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassReadingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    find_red_eyes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RedEyeOut"][];
                 };
             };
             /** @description Not Found */

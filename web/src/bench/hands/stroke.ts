@@ -59,15 +59,16 @@ export function save(operation: Operation, key: number) {
   });
 }
 
-/** Save a stroke as a touch of a kind, with the values that its hand has. */
-export function paint(kind: Mode, done: Stroke, values: Record<string, number | string>, takes: boolean) {
+/** Save a stroke as a touch of a kind, with the values that its hand has; a `plain` one has no softness. */
+export function paint(kind: Mode, done: Stroke, values: Record<string, number | string>, takes: boolean, plain = false) {
   const { chosen, aligned, radius, softness, opacity, set } = useHand.getState();
   const source = takes ? offsetFor(chosen, aligned, ...done.path[0]!) : null;
   if (chosen && source) set({ chosen: { ...chosen, offset: source } });
   const part = pressed(done);
   const radius_px = Math.max(Math.round(2 * radius * part) / 2, 0.5);
   changeTrace(done.key, { radius: radius_px });
-  const all = { radius_px, softness, opacity: Math.max(Math.round(opacity * part), 1), ...values };
+  const usual: Record<string, number> = plain ? {} : { softness, opacity: Math.max(Math.round(opacity * part), 1) };
+  const all = { radius_px, ...usual, ...values };
   save(
     {
       op: "add_touch",

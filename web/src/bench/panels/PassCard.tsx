@@ -14,9 +14,11 @@ import { FoundButton } from "./FoundButton";
 import type { CurvePoint } from "../state/curves";
 import { CurveEditor } from "./CurveEditor";
 import { MaskCard } from "./MaskCard";
+import { PassReadings } from "./PassReadings";
 import { PassTools } from "./PassTools";
 import { RepeatsButton } from "./RepeatsButton";
 import { SettingControl } from "./SettingControl";
+import { SideChoice } from "./SideChoice";
 import { TouchList } from "./TouchList";
 import { TouchValues } from "./TouchValues";
 
@@ -175,6 +177,8 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
           />
           <PassTools pass={pass} />
+          {kind?.by_side && <SideChoice pass={pass} />}
+          {kind?.reads && <PassReadings pass={pass} />}
           <FoundButton pass={pass} kind={kind} />
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}

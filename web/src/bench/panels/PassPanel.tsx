@@ -5,6 +5,7 @@ import { Icon } from "../../ui/Icon";
 import type { Painter } from "../canvas/Painter";
 import { movePass, useBench, useBenchParts } from "../state/bench";
 import { bring, useCarried } from "../state/carrying";
+import { useFaces } from "../state/faces";
 import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
@@ -12,6 +13,7 @@ import { FrameCard } from "./FrameCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
+import { RedEyeCard } from "./RedEyeCard";
 import { RoutinesCard } from "./RoutinesCard";
 import { TextureCard } from "./TextureCard";
 import { ZonesCard } from "./ZonesCard";
@@ -45,7 +47,11 @@ export const PassPanel = memo(function PassPanel({
       send({ op: "move_pass", id: dragged.current, index: all.findIndex((p) => p.id === id) });
     dragged.current = null;
   }, []);
-  const add = (kind: string) => gesture({ op: "add_pass", kind });
+  const { analysis, face } = useFaces();
+  // In a group what is for one person is for the chosen one.
+  const chosen = (analysis?.faces.length ?? 0) > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
+  const add = (kind: string) =>
+    gesture({ op: "add_pass", kind, ...(here.find((k) => k.name === kind)?.by_side ? { face: chosen } : {}) });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
     <aside className="mg-passes" aria-label="Passes">
@@ -104,15 +110,18 @@ export const PassPanel = memo(function PassPanel({
       {stage === "look" && <FrameCard />}
       {stage === "clear" && <MarksCard />}
       {stage === "clear" && <BandsCard />}
-      {stage === "even" && <RoutinesCard />}
+      {(stage === "even" || stage === "features") && <RoutinesCard stage={stage} />}
       {stage === "even" && <TextureCard />}
+      {stage === "features" && <RedEyeCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"
             ? "Click a spot in the picture: a pass for it appears here by itself."
             : stage === "look"
               ? "Nothing here yet. Drag a range of the tone strip, or add a pass above."
-              : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
+              : stage === "features"
+                ? "Nothing here yet. Bright sees to eyes, lips and teeth at once; a pass above sees to one of them."
+                : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}
       <ul>

@@ -1,7 +1,7 @@
 /** One click: a routine's passes, fitted to the face; each can be changed afterwards. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { client, unwrap, type Area, type Face, type Operation } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
@@ -11,7 +11,7 @@ import { useHand } from "../state/hand";
 
 /** The neck and the rest of the skin brought to the face's own colour. */
 function neckToFace(face: Face | null): Operation {
-  const areas: Area[] = (["neck", "other_skin"] as const).map((zone) => ({ kind: "zone", way: "add", zone, face, invert: false }));
+  const areas: Area[] = (["neck", "other_skin"] as const).map((zone) => ({ kind: "zone", way: "add", zone, face, side: "both", invert: false }));
   return {
     op: "add_pass",
     kind: "even_colour",
@@ -22,7 +22,7 @@ function neckToFace(face: Face | null): Operation {
   };
 }
 
-export function RoutinesCard() {
+export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
   const gesture = useBench((s) => s.gesture);
   const { analysis, face } = useFaces();
   const { mode, set } = useHand();
@@ -30,6 +30,7 @@ export function RoutinesCard() {
   const [where, setWhere] = useState("skin");
   const [who, setWho] = useState("all");
   const [sure, setSure] = useState("60");
+  const [bright, setBright] = useState(false);
   const routines = useQuery({
     queryKey: ["routines"],
     queryFn: () => unwrap(client.GET("/api/routines")),
@@ -40,7 +41,7 @@ export function RoutinesCard() {
   const person = count > 1 && who === "one" ? (analysis?.faces[face]?.anchor ?? null) : null;
   const apply = (name: string) => {
     setWorking(true);
-    gesture({ op: "apply_routine", name, face: person, only_face: where === "face", spots_from: Number(sure) }, () => {
+    gesture({ op: "apply_routine", name, face: person, only_face: where === "face", bright, spots_from: Number(sure) }, () => {
       setWorking(false);
       void useFaces.getState().refresh();
     });
@@ -51,11 +52,13 @@ export function RoutinesCard() {
         <span className="mg-card-name">Routine</span>
       </div>
       <div className="mg-card-body mg-row">
-        {routines.data?.map((r) => (
+        {routines.data?.filter((r) => r.stage === stage).map((r) => (
           <Button key={r.name} variant="tray" disabled={working} title={r.meaning} onClick={() => apply(r.name)}>
             {r.title}
           </Button>
         ))}
+        {stage === "even" && (
+          <>
         <Choice
           label="On"
           title="Where a routine's passes act"
@@ -70,6 +73,17 @@ export function RoutinesCard() {
           choices={[["40", "40 % sure"], ["60", "60 % sure"], ["80", "80 % sure"], ["95", "95 % sure"]]}
           onChange={setSure}
         />
+            <Form.Check
+              type="switch"
+              role="switch"
+              id="routine-bright"
+              label="Eyes, lips, teeth too"
+              title="Adds the passes of the routine Bright"
+              checked={bright}
+              onChange={(e) => setBright(e.target.checked)}
+            />
+          </>
+        )}
         {count > 1 && (
           <Choice
             label="For"
@@ -79,6 +93,8 @@ export function RoutinesCard() {
             onChange={setWho}
           />
         )}
+        {stage === "even" && (
+          <>
         <Button variant="tray" title="The neck brought to the colour of the face" onClick={() => gesture(neckToFace(person))}>
           Neck to face
         </Button>
@@ -91,6 +107,8 @@ export function RoutinesCard() {
         >
           <Icon name="hand-index" /> Press a colour
         </Button>
+          </>
+        )}
       </div>
     </section>
   );

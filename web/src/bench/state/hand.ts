@@ -12,6 +12,7 @@ export type Mode =
   | "fill"
   | "blend"
   | "dodge_burn"
+  | "red_eye"
   | "ease"
   | "clip"
   | "gradient"

@@ -1,0 +1,67 @@
+"""Brows and lashes: darker and defined along their hairs, another warmth; the skin between them stays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.arrays import Lab, Working
+from retouch.colour.lab import to_lab
+from retouch.features.toning import blurred, disc, parts_of, relaid, step
+
+Array = NDArray[np.float32]
+
+# Hairs of brows and lashes lie closer than this (mm): what a closing by a disc so wide fills is hair.
+_HAIR_MM = 0.7
+# Darker than the skin between by the first of these (L*) may be a hair, by the second it surely is.
+_FAINT, _SURE = 2.0, 9.0
+# Full amounts: so much darker (L*), so much more of the hairs' own contrast, of chroma and of warmth.
+_MOST_DARKER, _MOST_DEFINED, _MOST_RICHER, _MOST_WARMER = 14.0, 0.8, 0.9, 10.0
+# Whole brows lie in shade of their own: what is darker than the skin around by these.
+_SHADE_MM, _SHADE = 4.0, (3.0, 14.0)
+
+
+@dataclass(frozen=True)
+class BrowLook:
+    """How much of each: 0..1, ``warmer`` -1..1."""
+
+    darker: float
+    defined: float
+    richer: float
+    warmer: float
+
+
+def hairs(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
+    """How surely each place is a hair (0..1), and how much darker it is than beside it (L*)."""
+    light = np.ascontiguousarray(lab[..., 0])
+    dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_HAIR_MM * px_per_mm))
+    return step(dark, _FAINT, _SURE), np.asarray(dark, np.float32)
+
+
+def reach(px_per_mm: float) -> int:
+    """Pixels around a place that `changed` looks at."""
+    return int(np.ceil(4 * _SHADE_MM * px_per_mm)) + int(np.ceil(_HAIR_MM * px_per_mm)) + 4
+
+
+def changed(image: Working, look: BrowLook, px_per_mm: float) -> Working:
+    """Working values (h, w, 3) of brows and lashes as they are to look; the mask says where they are."""
+    before = to_lab(image)
+    sure, dark = hairs(before, px_per_mm)
+    light, a, b = parts_of(before)
+    # Hairs that lie too close to be told apart are dark as a whole.
+    around = blurred(light, _SHADE_MM * px_per_mm)
+    hairy = np.maximum(sure, step(around - light, *_SHADE))
+    if look.defined:
+        light = light - np.float32(look.defined * _MOST_DEFINED) * sure * dark
+    if look.darker:
+        light = light - np.float32(look.darker * _MOST_DARKER) * hairy * step(light, 5.0, 30.0)
+    if look.richer:
+        more = 1 + np.float32(look.richer * _MOST_RICHER) * hairy
+        a, b = a * more, b * more
+    if look.warmer:
+        part = np.float32(look.warmer * _MOST_WARMER) * hairy
+        a, b = a + np.float32(0.5) * part, b + part
+    return relaid(image, before, np.dstack([np.maximum(light, 0), a, b]))

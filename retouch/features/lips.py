@@ -1,0 +1,87 @@
+"""Lips: richer, another colour, evened, their edge defined, dryness softened, gloss more or less."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.arrays import Working
+from retouch.colour.lab import to_lab
+from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step
+
+Array = NDArray[np.float32]
+
+# Dry skin and lines of lips lie between these sizes (mm); finer ones are texture, broader ones form.
+_TEXTURE_MM, _FORM_MM = 0.17, 1.6
+# What is lighter than its surroundings by these (L*) is gloss.
+_GLOSS = (5.0, 16.0)
+_EDGE_MM = 0.7
+# Full amounts: of chroma, and of gloss and the edge's contrast.
+_MOST_RICHER, _MOST_GLOSS, _MOST_EDGE = 0.8, 0.8, 0.6
+# So much more colourful than they are lips still look their own (common practice).
+MOST_NATURAL = 1.4
+
+
+@dataclass(frozen=True)
+class LipsLook:
+    """How much of each: 0..1, ``gloss`` -1..1; ``own`` CIELAB of these lips.
+
+    ``recolour`` turns the hue to ``hue`` (degrees) and the chroma towards ``chroma``.
+    """
+
+    richer: float
+    even: float
+    edge: float
+    dryness: float
+    gloss: float
+    recolour: float
+    hue: float
+    chroma: float
+    own: tuple[float, float, float]
+
+
+def reach(px_per_mm: float) -> int:
+    """Pixels around a place that `changed` looks at."""
+    return blur_reach(_FORM_MM * px_per_mm)
+
+
+def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
+    """Working values (h, w, 3) of lips as they are to look; the mask says where they are."""
+    before = to_lab(image)
+    light, a, b = parts_of(before)
+    # Teeth between the lips and the dark between them stay.
+    chroma = np.hypot(a, b)
+    red = step(chroma, 0.3 * np.hypot(*look.own[1:]), 0.6 * np.hypot(*look.own[1:]))
+    form = blurred(light, _FORM_MM * px_per_mm)
+    if look.dryness:
+        fine = blurred(light, _TEXTURE_MM * px_per_mm)
+        # Light flakes and dark cracks go, the finest texture and the form stay.
+        dry = (fine - form) * (1 - step(fine - form, *_GLOSS))
+        light = np.asarray(light - np.float32(look.dryness) * red * dry, np.float32)
+    if look.gloss:
+        over = np.maximum(before[..., 0] - form, 0)
+        glossy = step(over, 0.5, _GLOSS[0]) * over
+        light = light + np.float32(look.gloss * _MOST_GLOSS) * glossy
+    if look.even:
+        part = np.float32(look.even) * red
+        wide_a, wide_b = (blurred(c, 0.5 * _FORM_MM * px_per_mm) for c in (a, b))
+        a = a + part * (np.float32(look.own[1]) - wide_a)
+        b = b + part * (np.float32(look.own[2]) - wide_b)
+    if look.edge:
+        local = blurred(light, _EDGE_MM * px_per_mm)
+        light = light + np.float32(look.edge * _MOST_EDGE) * (local - form) * step(
+            np.abs(local - form), 0.5, 3.0
+        )
+    if look.richer:
+        more = 1 + np.float32(look.richer * _MOST_RICHER) * red
+        a, b = a * more, b * more
+    if look.recolour:
+        part = np.float32(look.recolour) * red
+        angle, size = np.radians(look.hue), np.hypot(a, b)
+        own = max(float(np.hypot(*look.own[1:])), 1.0)
+        wanted = size * np.float32(look.chroma / own)
+        a = a + part * (wanted * np.float32(np.cos(angle)) - a)
+        b = b + part * (wanted * np.float32(np.sin(angle)) - b)
+    return relaid(image, before, np.dstack([light, a, b]))

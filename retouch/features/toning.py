@@ -1,0 +1,75 @@
+"""What all passes on features share: lifting under a ceiling, and laying a change of colour."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.arrays import Lab, Working
+from retouch.colour.lab import from_lab
+
+Array = NDArray[np.float32]
+
+# The most that lightness is lifted (L*), and over how much below the ceiling a lift fades out as a rule.
+# Their ratio is the most of local contrast that a lift takes: 0.4.
+MOST_LIFT, FADE = 16.0, 40.0
+# Darker than the first of these (L*) nothing is lifted, from the second on all: lashes, the shade of a
+# lid and the dark of the mouth stay.
+_DARK, _LIT = 12.0, 34.0
+
+
+def step(values: Array, low: float, high: float) -> Array:
+    """0 at ``low`` and below, 1 at ``high`` and above, smooth between."""
+    t = np.clip((values - np.float32(low)) / np.float32(high - low), 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), np.float32)
+
+
+def lifted(light: Array, amount: float, ceiling: float, fade: float = FADE) -> Array:
+    """Lightness (L*, any shape) lifted by at most ``amount`` (0..1) of `MOST_LIFT`.
+
+    Nothing is lifted above ``ceiling``, and what lies above it already stays. The lift fades out over
+    the last ``fade`` below it, which takes ``amount * MOST_LIFT / fade`` of local contrast.
+    """
+    room = np.clip((np.float32(ceiling) - light) / np.float32(fade), 0, 1)
+    return np.asarray(
+        light + np.float32(amount * MOST_LIFT) * room * step(light, _DARK, _LIT), np.float32
+    )
+
+
+def taken_back(values: Array, to: float, part: float) -> Array:
+    """Values above ``to`` brought so far (0..1) back to it; others stay."""
+    return np.asarray(values - np.float32(part) * np.maximum(values - np.float32(to), 0))
+
+
+def relaid(image: Working, before: Lab, after: Lab) -> Working:
+    """Working values moved as their CIELAB moved, (h, w, 3); what didn't move stays to the bit."""
+    change = from_lab(np.asarray(after, np.float32)) - from_lab(before)
+    still = (after == before).all(-1, keepdims=True)
+    return np.asarray(np.where(still, image, image + change), np.float32)
+
+
+def parts_of(lab: Lab) -> tuple[Array, Array, Array]:
+    """L*, a* and b* of an image (h, w, 3), each in one piece."""
+    light, a, b = (np.ascontiguousarray(lab[..., k], np.float32) for k in range(3))
+    return light, a, b
+
+
+def disc(diameter: float) -> NDArray[np.uint8]:
+    """A round structuring element so many pixels across, 3 at least."""
+    size = max(3, 2 * int(diameter / 2) + 1)
+    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), np.uint8)
+
+
+def blurred(values: Array, sigma: float) -> Array:
+    """A Gaussian blur; below a fifth of a pixel nothing happens."""
+    if sigma < 0.2:
+        return values
+    return np.asarray(
+        cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE), np.float32
+    ).reshape(values.shape)
+
+
+def blur_reach(sigma: float) -> int:
+    """Pixels around a place that `blurred` looks at."""
+    return int(np.ceil(4 * sigma)) + 1

@@ -1,0 +1,72 @@
+"""How passes on features are declared: what they share is said once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from retouch.colour.arrays import Working
+from retouch.passes.readings import Reads
+from retouch.passes.registry import PassKind, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.ways import Array, Pixels, Place, Values
+
+# (image, settings, place, pixels in a millimetre at the place's level) -> all of the image.
+Make = Callable[[Array, Values, Place, float], Array]
+
+BEYOND = Setting(
+    "beyond", "Beyond the ceiling", "Lets the pass go further than what looks natural.",
+    type="switch", default=False,
+)  # fmt: skip
+
+
+def amount(name: str, title: str, meaning: str, low: float = 0.0) -> Setting:
+    """A setting in per cent that begins at 0."""
+    return Setting(name, title, meaning, low=low, unit="%")
+
+
+def ceiling(default: float, meaning: str, unit: str = "L*") -> Setting:
+    """The setting that holds a pass back; `BEYOND` lets go of it."""
+    return Setting("ceiling", "Ceiling", meaning, low=40.0, high=100.0, default=default, unit=unit)
+
+
+def on_features(
+    name: str,
+    title: str,
+    meaning: str,
+    settings: tuple[Setting, ...],
+    fitted: tuple[Setting, ...],
+    make: Make,
+    acts: tuple[str, ...],
+    zones: tuple[str, ...],
+    reach: Callable[[Values], int],
+    reads: Reads,
+    last: bool = False,
+) -> PassKind:
+    """Register a pass of the stage Features.
+
+    With all of the settings ``acts`` at 0 it changes nothing, bit for bit. The rest is as in
+    `PassKind`.
+    """
+
+    def pixels(image: Working, values: Values, place: Place) -> Array:
+        if not any(values[n] for n in acts):
+            return place.own(image)
+        return place.own(make(image, values, place, px_per_mm(values) * place.scale))
+
+    return register(
+        PassKind(
+            name=name,
+            title=title,
+            meaning=meaning,
+            stage="features",
+            settings=settings,
+            fitted=(PX_PER_MM, *fitted),
+            way=Pixels(pixels, reach),
+            zones=zones,
+            finds=True,
+            reads=reads,
+            by_side=True,
+            last=last,
+        )
+    )
