@@ -13,8 +13,9 @@ from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step
 
 Array = NDArray[np.float32]
 
-# Dry skin and lines of lips lie between these sizes (mm); finer ones are texture, broader ones form.
-_TEXTURE_MM, _FORM_MM = 0.17, 1.6
+# Dry skin and lines of lips lie between these sizes (sigma, mm); finer ones are texture, broader ones
+# form. Gloss and the edge stand out against broader surroundings.
+_TEXTURE_MM, _FORM_MM, _BROAD_MM = 0.17, 0.8, 1.6
 # What is lighter than its surroundings by these (L*) is gloss.
 _GLOSS = (5.0, 16.0)
 _EDGE_MM = 0.7
@@ -44,7 +45,7 @@ class LipsLook:
 
 def reach(px_per_mm: float) -> int:
     """Pixels around a place that `changed` looks at."""
-    return blur_reach(_FORM_MM * px_per_mm)
+    return blur_reach(_BROAD_MM * px_per_mm)
 
 
 def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
@@ -54,25 +55,26 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
     # Teeth between the lips and the dark between them stay.
     chroma = np.hypot(a, b)
     red = step(chroma, 0.3 * np.hypot(*look.own[1:]), 0.6 * np.hypot(*look.own[1:]))
-    form = blurred(light, _FORM_MM * px_per_mm)
+    broad = blurred(light, _BROAD_MM * px_per_mm)
     if look.dryness:
+        form = blurred(light, _FORM_MM * px_per_mm)
         fine = blurred(light, _TEXTURE_MM * px_per_mm)
         # Light flakes and dark cracks go, the finest texture and the form stay.
         dry = (fine - form) * (1 - step(fine - form, *_GLOSS))
         light = np.asarray(light - np.float32(look.dryness) * red * dry, np.float32)
     if look.gloss:
-        over = np.maximum(before[..., 0] - form, 0)
+        over = np.maximum(before[..., 0] - broad, 0)
         glossy = step(over, 0.5, _GLOSS[0]) * over
         light = light + np.float32(look.gloss * _MOST_GLOSS) * glossy
     if look.even:
         part = np.float32(look.even) * red
-        wide_a, wide_b = (blurred(c, 0.5 * _FORM_MM * px_per_mm) for c in (a, b))
+        wide_a, wide_b = (blurred(c, _FORM_MM * px_per_mm) for c in (a, b))
         a = a + part * (np.float32(look.own[1]) - wide_a)
         b = b + part * (np.float32(look.own[2]) - wide_b)
     if look.edge:
         local = blurred(light, _EDGE_MM * px_per_mm)
-        light = light + np.float32(look.edge * _MOST_EDGE) * (local - form) * step(
-            np.abs(local - form), 0.5, 3.0
+        light = light + np.float32(look.edge * _MOST_EDGE) * (local - broad) * step(
+            np.abs(local - broad), 0.5, 3.0
         )
     if look.richer:
         more = 1 + np.float32(look.richer * _MOST_RICHER) * red

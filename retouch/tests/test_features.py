@@ -150,7 +150,7 @@ class Algorithms(unittest.TestCase):
         lab = np.tile(np.array((52.0, 24.0, 12.0), np.float32), (200, 200, 1))
         xs = np.arange(200)
         for period, amount in ((90, 4.0), (9, 2.0), (2, 0.6)):
-            lab[..., 0] += amount * np.sin(2 * np.pi * xs / period)
+            lab[..., 0] += amount * np.cos(2 * np.pi * xs / period)
         look = lips.LipsLook(0, 0, 0, 1.0, 0, 0, 20.0, 40.0, (52.0, 24.0, 12.0))
         after = to_lab(lips.changed(from_lab(lab), look, 8.0))[100, :, 0]
 
