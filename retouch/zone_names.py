@@ -70,6 +70,20 @@ TOGETHER_TITLES = {
 ZONE_NAMES = (*TOGETHER, *(z.name for z in ZONES))
 
 
+# Regions that are drawn from the mesh (`retouch.face.regions`): masks may name them, too.
+REGION_TITLES = {
+    "lid_above": "Upper lids",
+    "lid_below": "Lower lids",
+    "lash_line": "Lash line",
+    "waterline": "Waterline",
+    "blush": "Blush",
+    "cheekbone": "Cheekbones",
+    "hollow": "Below the cheekbones",
+    "bridge": "Bridge of the nose",
+}
+AREA_NAMES = (*ZONE_NAMES, *REGION_TITLES)
+
+
 def members(name: str) -> tuple[str, ...]:
     """The single zones behind a name."""
     return TOGETHER.get(name, (name,))

@@ -33,7 +33,7 @@ from retouch.edit.values import (
     Way,
 )
 from retouch.geometry import Rect
-from retouch.zone_names import ZONE_NAMES
+from retouch.zone_names import AREA_NAMES
 
 # Whose zone it is: a place of that person's face in pixels of the original, which stays theirs
 # whoever else is found; None: everyone's. A number counts faces by size, the largest first, as
@@ -43,14 +43,14 @@ Face = Point | Count | None
 
 @dataclass(frozen=True)
 class ZoneArea:
-    """A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`).
+    """A zone of the face analysis or region of the mesh (`retouch.zone_names.AREA_NAMES`).
 
     ``side``: only the person's right or left half of the face.
     """
 
     __pydantic_config__ = STRICT
 
-    zone: Literal[ZONE_NAMES]  # type: ignore[valid-type]  # a literal made from one list
+    zone: Literal[AREA_NAMES]  # type: ignore[valid-type]  # a literal made from one list
     face: Face = None
     way: Way = "add"
     invert: Switch = False

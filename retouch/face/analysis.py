@@ -75,6 +75,13 @@ class Analysis:
         shape = (max(1, round(self.height * scale)), max(1, round(self.width * scale)))
         return self.mask(ALL_SKIN, Rect(0, 0, self.width, self.height), shape)
 
+    @cached_property
+    def notes(self) -> dict[tuple[str, str, int], dict[str, float]]:
+        """What was worked out about its faces, by the name of what did, the picture's digest, and
+        the face's number: kept as long as the analysis is.
+        """
+        return {}
+
     @property
     def nbytes(self) -> int:
         """Memory that it takes up."""

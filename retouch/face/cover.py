@@ -13,6 +13,7 @@ from retouch.compiled import compiled
 from retouch.edit.mask import Face
 from retouch.edit.model import Edit
 from retouch.edit.values import Side
+from retouch.face import regions
 from retouch.face.analysis import Analysis
 from retouch.face.corrected import zone_mask
 from retouch.face.find import Face as FoundFace
@@ -139,6 +140,10 @@ class FaceZones:
             person = self._person(face)
         except KeyError:
             return np.zeros(shape, np.float32)
+        if zone in regions.REGIONS:
+            if self.analysis is None:
+                return np.zeros(shape, np.float32)
+            return regions.cover(self.analysis, zone, rect, shape, person)
         size = max(1, round(rect.width / max(shape[1], 1)))
         # Softened zones look around: what they see must not end at the rectangle.
         wide = max(
@@ -203,6 +208,14 @@ class FaceZones:
 
     def extent(self, zone: str, face: Face) -> Rect | None:
         """A rectangle outside of which a zone covers nothing; None: not known."""
+        if zone in regions.REGIONS:
+            try:
+                own_face = self._person(face)
+            except KeyError:
+                return Rect(0, 0, 1, 1)
+            if self.analysis is None or not self.analysis.faces:
+                return Rect(0, 0, 1, 1)
+            return regions.extent(self.analysis, zone, own_face)
         parts = members(zone)
         if any(t.values["zone"] in (zone, *parts) for t in self.touches):
             return None

@@ -14,7 +14,7 @@ from retouch.face.iris import Iris
 from retouch.features.irises import IrisPlace, find_pupil, pattern_of
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
-from retouch.zone_names import members
+from retouch.zone_names import REGION_TITLES, members
 
 Lab = tuple[float, float, float]
 
@@ -93,7 +93,9 @@ def teeth_of(analysis: Analysis, pyramid: Pyramid, face: int) -> Lab | None:
 
 
 def seen_in(analysis: Analysis, face: int, zones: tuple[str, ...]) -> bool:
-    """Whether a person's zones hold something."""
+    """Whether a person's zones hold something; regions of the mesh always do."""
+    if any(z in REGION_TITLES for z in zones):
+        return True
     parts = {part for z in zones for part in members(z)}
     return any(
         a.zone in parts and a.face == face and not a.rect.empty and int(a.mask.max()) > _SURELY

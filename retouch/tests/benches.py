@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import count
 from types import SimpleNamespace
 from typing import Any, cast
@@ -50,6 +50,7 @@ class People:
     boxes: tuple[tuple[float, float, float, float], ...] = BOXES
     moles: tuple[tuple[float, float], ...] = ()
     key: str = "people"
+    notes: dict[Any, Any] = field(default_factory=dict)
     width: int = W
     height: int = H
 

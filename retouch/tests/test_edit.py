@@ -24,7 +24,7 @@ from retouch.errors import EditError
 from retouch.forms.form import dumps, from_data, loads, schema
 from retouch.passes import registry
 from retouch.tests.areas import area
-from retouch.zone_names import ZONE_NAMES
+from retouch.zone_names import AREA_NAMES
 
 PUBLISHED = Path(__file__).resolve().parents[2] / "docs" / "formats" / "edit.schema.json"
 
@@ -60,7 +60,7 @@ strokes = st.builds(
 )
 limits = st.tuples(st.floats(0, 50), st.floats(50, 100))
 shapes = (
-    st.builds(ZoneArea, st.sampled_from(ZONE_NAMES), st.none() | points | st.integers(0, 5))
+    st.builds(ZoneArea, st.sampled_from(AREA_NAMES), st.none() | points | st.integers(0, 5))
     | st.builds(OutlineArea, outlines, st.floats(0, 2000))
     | st.builds(GradientArea, st.just((1.0, 2.0)), points.filter(lambda p: p != (1.0, 2.0)))
     | st.builds(

@@ -116,10 +116,15 @@ def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
     asked: set[Giver] = set()
     for s in by_face if known else ():
         assert analysis is not None
-        giver = next(g for begins, g in _GIVERS.items() if s.auto.startswith(begins))
+        name, giver = next((n, g) for n, g in _GIVERS.items() if s.auto.startswith(n))
         if giver not in asked:
             asked.add(giver)
-            given |= giver(analysis, bench.renderer.pyramid, number or 0)
+            pyramid = bench.renderer.pyramid
+            # Worked out once: a routine asks for the same skin again and again.
+            note = (name, pyramid.picture.digest, number or 0)
+            if note not in analysis.notes:
+                analysis.notes[note] = giver(analysis, pyramid, number or 0)
+            given |= analysis.notes[note]
     values: dict[str, Any] = {s.name: given.get(s.auto, s.default) for s in kind.fitted}
     if not known or not by_face or number is None:
         return Fit(values=values)

@@ -12,11 +12,11 @@ from studio.portraits.api.edit_schemas import Strict
 
 
 class ZoneOut(Schema):
-    """A zone's name and words; ``together`` stands for several zones."""
+    """A zone's name and words; ``together`` stands for several zones, a ``region`` is drawn from the mesh."""
 
     name: str
     title: str
-    kind: Literal["face", "skin", "feature", "rest", "over", "together"]
+    kind: Literal["face", "skin", "feature", "rest", "over", "together", "region"]
 
 
 class FaceOut(Schema):

@@ -9,7 +9,7 @@ from ninja import Router
 
 from retouch.face.doubts import doubts
 from retouch.work.marks import decided
-from retouch.zone_names import ZONES
+from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
@@ -89,9 +89,14 @@ def _out(portrait: Portrait) -> AnalysisOut:
 @router.get("/zones", response=list[ZoneOut], operation_id="list_zones")
 def list_zones(request: HttpRequest) -> list[ZoneOut]:
     """Every zone there is, and those that stand for several together."""
-    kinds = {z.name: z.kind for z in ZONES}
+    kinds: dict[str, str] = {z.name: z.kind for z in ZONES}
+    kinds |= dict.fromkeys(REGION_TITLES, "region")
     return [
-        ZoneOut(name=name, title=title, kind=kinds.get(name, "together"))
+        ZoneOut(
+            name=name,
+            title=title,
+            kind=kinds.get(name, "together"),  # type: ignore[arg-type]  # pydantic checks it
+        )
         for name, title in faces.titles().items()
     ]
 

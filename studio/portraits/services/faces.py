@@ -17,7 +17,7 @@ from retouch.natural.passes import pass_readings
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
-from retouch.zone_names import TOGETHER_TITLES, ZONE_NAMES, ZONES
+from retouch.zone_names import REGION_TITLES, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
@@ -73,7 +73,7 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
 
 def titles() -> dict[str, str]:
     """Words for every name a zone can be asked by."""
-    return {**TOGETHER_TITLES, **{z.name: z.title for z in ZONES}}
+    return {**TOGETHER_TITLES, **{z.name: z.title for z in ZONES}, **REGION_TITLES}
 
 
 def zone_view(

@@ -1326,7 +1326,7 @@ export interface components {
         };
         /**
          * ZoneArea
-         * @description A zone of the face analysis (`retouch.zone_names.ZONE_NAMES`).
+         * @description A zone of the face analysis or region of the mesh (`retouch.zone_names.AREA_NAMES`).
          *
          *     ``side``: only the person's right or left half of the face.
          */
@@ -1335,7 +1335,7 @@ export interface components {
              * Zone
              * @enum {string}
              */
-            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "beard" | "worn" | "clothing" | "background" | "stubble" | "unsure";
+            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "beard" | "worn" | "clothing" | "background" | "stubble" | "unsure" | "lid_above" | "lid_below" | "lash_line" | "waterline" | "blush" | "cheekbone" | "hollow" | "bridge";
             /** Face */
             face?: [
                 number,
@@ -2306,7 +2306,7 @@ export interface components {
         };
         /**
          * ZoneOut
-         * @description A zone's name and words; ``together`` stands for several zones.
+         * @description A zone's name and words; ``together`` stands for several zones, a ``region`` is drawn from the mesh.
          */
         ZoneOut: {
             /** Name */
@@ -2317,7 +2317,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "face" | "skin" | "feature" | "rest" | "over" | "together";
+            kind: "face" | "skin" | "feature" | "rest" | "over" | "together" | "region";
         };
         /**
          * AnalysisOut
