@@ -150,6 +150,24 @@ def _look(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "look.png")
 
 
+def _features(page: Page, url: str) -> None:
+    """Bright, and what the teeth's card tells."""
+    _open(page, url, "Chi")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Features").click()
+    page.get_by_role("button", name="Bright", exact=True).click()
+    expect(page.get_by_role("switch", name="Eye whites on or off")).to_be_visible()
+    card = page.get_by_role("complementary", name="Passes").get_by_role(
+        "button", name="Teeth", exact=True
+    )
+    if card.get_attribute("aria-expanded") != "true":
+        card.click()
+    _zoom(page, 1010, 1250, 3)
+    page.mouse.move(640, 700)
+    expect(page.get_by_label("Readings")).to_be_visible()
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "features.png")
+
+
 def _take(page: Page, url: str) -> None:
     _open(page, url, "Dan")
     _zoom(page, 780, 900, 3)
@@ -201,6 +219,7 @@ def _take(page: Page, url: str) -> None:
 
     _compare(page, url)
     _look(page, url)
+    _features(page, url)
 
     _open(page, url, "Ana")
     page.get_by_role("switch", name="Show marks").click()

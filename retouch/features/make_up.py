@@ -28,7 +28,8 @@ class MakeUp:
     """``amount`` 0..1 of a colour of ``hue`` (degrees) and ``chroma`` is laid in; ``light`` -1..1 makes
     lighter or darker; ``stronger`` -1..1 makes what is there stronger or fainter beside ``skin`` (CIELAB).
 
-    ``tones``: on which tones of the place.
+    ``tones``: on which tones of the place. ``even`` 0..1 takes so much of the difference of both sides
+    away: ``differs`` is how the person's right side differs from the left (CIELAB).
     """
 
     amount: float
@@ -38,6 +39,8 @@ class MakeUp:
     stronger: float
     skin: tuple[float, float, float]
     tones: str = "all"
+    even: float = 0.0
+    differs: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 def polar(a: float, b: float) -> tuple[float, float]:
@@ -62,8 +65,13 @@ def _toned(light: Array, form: Array, tones: str) -> Array | np.float32:
     return np.float32(1)
 
 
-def laid(image: Working, look: MakeUp, px_per_mm: float) -> Working:
-    """Working values (h, w, 3) with make-up; the mask says where it lies."""
+def laid(
+    image: Working, look: MakeUp, px_per_mm: float, on_right: NDArray[np.bool_] | None = None
+) -> Working:
+    """Working values (h, w, 3) with make-up; the mask says where it lies.
+
+    ``on_right`` (h, w) tells which places lie on the person's right side, for evening both.
+    """
     before = to_lab(image)
     light, a, b = parts_of(before)
     sigma = _FORM_MM * px_per_mm
@@ -76,6 +84,13 @@ def laid(image: Working, look: MakeUp, px_per_mm: float) -> Working:
         light = light - np.float32(_MOST_STRONGER) * part * dark * step(light, 4.0, 24.0)
         a = a + np.float32(_MOST_RICHER) * part * (form_a - np.float32(look.skin[1]))
         b = b + np.float32(_MOST_RICHER) * part * (form_b - np.float32(look.skin[2]))
+    if look.even and on_right is not None:
+        # Each side goes half of the way.
+        way = np.where(on_right, np.float32(-0.5), np.float32(0.5)) * np.float32(look.even) * share
+        light, a, b = (
+            np.asarray(c + way * np.float32(d), np.float32)
+            for c, d in zip((light, a, b), look.differs, strict=True)
+        )
     if look.amount:
         part = np.float32(look.amount) * share
         # In the shade colours are less rich.

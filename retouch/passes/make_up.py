@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
+
 from retouch.colour.arrays import Lab, Working
+from retouch.edit.values import FAR
 from retouch.features import make_up
 from retouch.passes.even_colour import LIPS
 from retouch.passes.on_features import amount, on_features
@@ -23,6 +27,48 @@ _TONES = Setting(
 _STRONGER = amount(
     "stronger", "Stronger", "What is there darker and richer; below 0 fainter.", low=-100.0
 )
+
+
+# Regions whose two sides are compared, by a name.
+PAIRS = {"eye": ("lid_above", "lid_below"), "blush": ("blush",)}
+_EVEN = amount("even", "Even both", "How much of what differs between both sides goes.")
+_LINE = (
+    Setting("pair_x", "Middle x", "A place on the middle line of the face.", low=-FAR, high=FAR,
+            step=0.1, unit="px", auto="pair_x"),
+    Setting("pair_y", "Middle y", "The same, downwards.", low=-FAR, high=FAR, step=0.1, unit="px",
+            auto="pair_y"),
+    Setting("pair_angle", "To the right", "Where the person's right lies: 0 right, 90 below.",
+            low=-180.0, high=180.0, default=180.0, step=0.1, unit="°", auto="pair_angle"),
+)  # fmt: skip
+
+
+def _pair(name: str) -> tuple[Setting, ...]:
+    """What the face gives of the difference between both sides of regions."""
+    return (
+        *_LINE,
+        *(
+            Setting(f"pair_{name}_{c}", f"Right against left {c}", "How the right side differs.",
+                    low=-100.0, high=100.0, step=0.1, auto=f"pair_{name}_{c}")
+            for c in "lab"
+        ),
+    )  # fmt: skip
+
+
+def _differs(values: Values) -> tuple[float, float, float] | None:
+    """How the right side differs from the left, of whichever regions a kind has."""
+    for name in PAIRS:
+        if f"pair_{name}_l" in values:
+            light, a, b = (float(values[f"pair_{name}_{c}"]) for c in "lab")
+            return light, a, b
+    return None
+
+
+def _on_right(values: Values, place: Place) -> NDArray[np.bool_]:
+    """Which places of a rectangle lie on the person's right."""
+    angle = np.radians(float(values["pair_angle"]))
+    xs = (np.arange(place.rect.x0, place.rect.x1) + 0.5) / place.scale - float(values["pair_x"])
+    ys = (np.arange(place.rect.y0, place.rect.y1) + 0.5) / place.scale - float(values["pair_y"])
+    return np.asarray(xs[None] * np.cos(angle) + ys[:, None] * np.sin(angle) > 0)
 
 
 def _colour(hue: float, chroma: float) -> tuple[Setting, ...]:
@@ -46,29 +92,39 @@ def _look(values: Values) -> make_up.MakeUp:
     skin = (float(values["skin_l"]), float(values["skin_a"]), float(values["skin_b"]))
     return make_up.MakeUp(
         share("amount"), hue, chroma, share("lighter") - share("darker"), share("stronger"), skin,
-        str(values.get("tones", "all")),
+        str(values.get("tones", "all")), share("even"), _differs(values) or (0.0, 0.0, 0.0),
     )  # fmt: skip
 
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
-    return make_up.laid(image, _look(values), scale)
+    look = _look(values)
+    return make_up.laid(image, look, scale, _on_right(values, place) if look.even else None)
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
-    return (
+    told = (
         Reading("light", "Lightness", "Median lightness of the region.", "L*", light_of(before, 0.5),
                 light_of(after, 0.5)),
         Reading("chroma", "Colour", "Median chroma of the region.", "C*", chroma_of(before),
                 chroma_of(after)),
     )  # fmt: skip
+    differs = _differs(values)
+    if differs is None:
+        return told
+    gap = float(np.linalg.norm(differs))
+    return (
+        *told,
+        Reading("sides", "Right against left", "How far both sides differ beside their skin, as "
+                "photographed (CIE 1976).", "ΔE", gap, gap * (1 - part(values, "even"))),
+    )  # fmt: skip
 
 
 def _kind(
     name: str, title: str, meaning: str, settings: tuple[Setting, ...], acts: tuple[str, ...],
-    zones: tuple[str, ...],
+    zones: tuple[str, ...], fitted: tuple[Setting, ...] = (),
 ) -> None:  # fmt: skip
     on_features(
-        name, title, meaning, settings, (*SKIN, *LIPS), _made, acts, zones,
+        name, title, meaning, settings, (*SKIN, *LIPS, *fitted), _made, acts, zones,
         reach=lambda v: make_up.reach(px_per_mm(v)), reads=_reads,
     )  # fmt: skip
 
@@ -81,10 +137,12 @@ _kind(
         _STRONGER,
         *_colour(310.0, 22.0),
         amount("darker", "Darker", "The region as a whole."),
+        _EVEN,
         _TONES,
     ),
-    ("stronger", "amount", "darker"),
-    ("lid_above", "lid_below"),
+    ("stronger", "amount", "darker", "even"),
+    PAIRS["eye"],
+    _pair("eye"),
 )
 _kind(
     "lash_line",
@@ -98,9 +156,10 @@ _kind(
     "blush",
     "Blush",
     "Colour on the cheeks, soft, with the skin's texture and light.",
-    (*_colour(35.0, 34.0), _OWN, _STRONGER),
-    ("amount", "stronger"),
-    ("blush",),
+    (*_colour(35.0, 34.0), _OWN, _STRONGER, _EVEN),
+    ("amount", "stronger", "even"),
+    PAIRS["blush"],
+    _pair("blush"),
 )
 _kind(
     "contour",

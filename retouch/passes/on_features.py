@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from retouch.colour.arrays import Working
+from retouch.edit.model import Pass
 from retouch.passes.readings import Reads
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
@@ -42,6 +43,7 @@ def on_features(
     reach: Callable[[Values], int],
     reads: Reads,
     last: bool = False,
+    upset_by: Callable[[Pass], str | None] | None = None,
 ) -> PassKind:
     """Register a pass of the stage Features.
 
@@ -68,5 +70,6 @@ def on_features(
             reads=reads,
             by_side=True,
             last=last,
+            upset_by=upset_by,
         )
     )

@@ -41,6 +41,7 @@ RED_EYE = register(
         meaning="Pupils that glow red from the flash made dark; the catchlight stays.",
         stage="features",
         usual_name="Red eyes",
+        zone_name="Red eyes",
         way=Touches(_TOUCH, _writes, _reads, _render, footprint_of),
     )
 )

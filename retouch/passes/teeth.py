@@ -5,13 +5,18 @@ from __future__ import annotations
 import numpy as np
 
 from retouch.colour.arrays import Lab, Working
+from retouch.edit.model import Pass
 from retouch.features import teeth
+from retouch.passes.of_picture import own_light
 from retouch.passes.on_features import BEYOND, amount, ceiling, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
+from retouch.passes.white_balance import WHITE_BALANCE, taken_light
 
+# A light taken to be so much hotter (K) warms a picture visibly.
+_WARMER = 100.0
 _ACTS = ("yellow", "lighter", "even")
 # Of teeth in the middle of the usual shades, from memory, where none are known.
 _FITTED = (
@@ -62,6 +67,17 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
     )  # fmt: skip
 
 
+def _warmed(above: Pass) -> str | None:
+    if above.kind != WHITE_BALANCE.name:
+        return None
+    values = WHITE_BALANCE.values(above)
+    if taken_light(values).kelvin > own_light(values).kelvin + _WARMER:
+        return (
+            f"{above.title} lies above and warms the picture, which yellows teeth: move it below."
+        )
+    return None
+
+
 TEETH = on_features(
     "teeth",
     "Teeth",
@@ -82,4 +98,5 @@ TEETH = on_features(
     reach=lambda v: teeth.reach(px_per_mm(v)),
     reads=_reads,
     last=True,
+    upset_by=_warmed,
 )  # fmt: skip

@@ -15,12 +15,14 @@ import numpy as np
 from benchmarks.faces import labels, understand
 from benchmarks.scoring import DEMO
 from retouch.cli.render import EXIT_BAD_INPUT, main
+from retouch.colour.depth import to_integers
 from retouch.colour.lab import from_lab, to_lab
 from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import ZoneArea
 from retouch.face import regions
 from retouch.face.cover import FaceZones
 from retouch.face.feature_colours import irises_of, seen_in
+from retouch.face.pairs import pair_of
 from retouch.face.red_eyes import red_eyes
 from retouch.features import irises, lips, make_up, red_eye, teeth, whites
 from retouch.features.toning import FADE, MOST_LIFT, lifted
@@ -394,6 +396,35 @@ class MakeUp(unittest.TestCase):
         faint = median(make_up.laid(shadow, self.look(stronger=-1.0), 5.0))
         self.assertGreater(float(faint[0]), 56.0)
 
+    def test_both_sides_are_evened_half_way_each(self) -> None:
+        image = flat((60.0, 14.0, 17.0))
+        image[:, :32] = from_lab(np.tile(np.array((52.0, 10.0, 5.0), np.float32), (64, 32, 1)))
+        on_right = np.zeros((64, 64), bool)
+        on_right[:, :32] = True
+        even = self.look(even=1.0, differs=(-8.0, -4.0, -12.0))
+        after = to_lab(make_up.laid(image, even, 5.0, on_right))
+        for side in (after[:, :32], after[:, 32:]):
+            middle = np.median(side.reshape(-1, 3), 0)
+            np.testing.assert_allclose(middle, (56.0, 12.0, 11.0), atol=0.5)
+
+    def test_painted_lids_are_told_apart(self) -> None:
+        """One lid of a demo person painted: the difference of both is what was painted."""
+        picture, analysis = read(DEMO / "portraits" / "eli.jpg"), understand("eli").analysis
+        bench = bench_for(Pyramid(picture), analysis)
+        done = AddPass("eye_make_up", settings={"amount": 80.0, "hue": 250.0}).perform(
+            Edit(), bench
+        )
+        one = done.edit.passes[0]
+        areas = tuple(replace(a, side="right") for a in one.mask.areas if isinstance(a, ZoneArea))
+        painted = Edit((replace(one, mask=Mask(areas)),))
+        made = bench.renderer.plan(painted).view(bench.renderer.bounds, 0)
+        before, after = (
+            pair_of(analysis, Pyramid(p), 0, {"eye": ("lid_above", "lid_below")}).differs["eye"]
+            for p in (picture, replace(picture, pixels=to_integers(made, 8)))
+        )
+        self.assertLess(after[2] - before[2], -8.0)
+        self.assertLess(abs(after[0] - before[0]), 2.5)
+
     def test_regions_lie_on_skin_beside_the_eyes(self) -> None:
         picture, analysis = read(DEMO / "portraits" / "eli.jpg"), understand("eli").analysis
         truth, bounds = labels("eli"), Rect(0, 0, 1600, 2000)
@@ -428,6 +459,5 @@ class MakeUp(unittest.TestCase):
             moved = np.abs(bench.renderer.plan(done.edit).view(whole, 1) - before).max(-1) > 0.002
             with self.subTest(kind):
                 self.assertTrue(0.0003 < moved.mean() < 0.06, moved.mean())
-                self.assertEqual(
-                    len(pass_readings(bench.renderer, done.edit, done.pass_id or "")), 2
-                )
+                told = pass_readings(bench.renderer, done.edit, done.pass_id or "")
+                self.assertEqual(len(told), 3 if kind in ("eye_make_up", "blush") else 2)

@@ -13,8 +13,10 @@ from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
 from retouch.face import Analysis
 from retouch.face.complexion import complexion
 from retouch.face.feature_colours import irises_of, teeth_of, whites_of
+from retouch.face.pairs import pair_of
 from retouch.face.rouge import rouge
 from retouch.face.sides import sides
+from retouch.passes.make_up import PAIRS
 from retouch.passes.of_picture import CONES, OWN_LIGHT
 from retouch.passes.registry import PassKind
 from retouch.passes.skin_settings import own_skin
@@ -89,6 +91,14 @@ def _teeth(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     return {f"teeth_{c}": round(v, 1) for c, v in zip("lab", found, strict=True)} if found else {}
 
 
+def _pairs(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    found = pair_of(analysis, pyramid, face, PAIRS)
+    given = {"pair_x": found.x, "pair_y": found.y, "pair_angle": found.angle}
+    for name, lab in found.differs.items():
+        given |= {f"pair_{name}_{c}": v for c, v in zip("lab", lab, strict=True)}
+    return {n: round(v, 1) for n, v in given.items()}
+
+
 # What gives the values that kinds of pass declare as ``auto``, by the beginning of their names.
 _GIVERS: dict[str, Giver] = {
     "px_per_mm": _scale,
@@ -99,6 +109,7 @@ _GIVERS: dict[str, Giver] = {
     "white": _whites,
     "iris": _irises,
     "teeth": _teeth,
+    "pair": _pairs,
 }
 
 

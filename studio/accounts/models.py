@@ -7,10 +7,10 @@ from django.db import models
 
 
 class Preferences(models.Model):
-    """A user's own keys and brushes.
+    """A user's own keys, brushes and settings of passes.
 
     ``keys`` maps actions to lists of keys, only those that differ from the usual ones;
-    ``brushes`` is a list of named brush settings.
+    ``brushes`` is a list of named brush settings, ``kept`` one of named settings of passes.
     """
 
     user = models.OneToOneField(
@@ -18,6 +18,7 @@ class Preferences(models.Model):
     )
     keys = models.JSONField(default=dict)
     brushes = models.JSONField(default=list)
+    kept = models.JSONField(default=list)
 
     def __str__(self) -> str:
         return f"preferences of {self.user}"

@@ -30,6 +30,16 @@ class Brush(Schema):
     edges: Annotated[float, Field(ge=0, le=100)] = 0
 
 
+class Kept(Schema):
+    """Settings of a pass saved by name; what its kind no longer knows is refused when it is used."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    kind: Annotated[str, Field(min_length=1, max_length=60)]
+    settings: Annotated[dict[Name, float | bool | str], Field(max_length=60)]
+
+
 class PreferencesBody(Schema):
     """``keys``: actions with keys of the user's own, in place of the usual ones."""
 
@@ -37,6 +47,7 @@ class PreferencesBody(Schema):
 
     keys: Annotated[dict[Name, Annotated[list[Name], Field(max_length=4)]], Field(max_length=200)]
     brushes: Annotated[list[Brush], Field(max_length=60)]
+    kept: Annotated[list[Kept], Field(max_length=200)] = []
 
 
 def _user(request: HttpRequest) -> Any:
@@ -45,21 +56,22 @@ def _user(request: HttpRequest) -> Any:
 
 @router.get("/preferences", response=PreferencesBody, operation_id="get_preferences")
 def get_preferences(request: HttpRequest) -> Any:
-    """The user's own keys and brushes."""
+    """The user's own keys, brushes and settings of passes."""
     found = Preferences.objects.filter(user=_user(request)).first()
-    return found or {"keys": {}, "brushes": []}
+    return found or {"keys": {}, "brushes": [], "kept": []}
 
 
 @router.put("/preferences", response=PreferencesBody, operation_id="set_preferences")
 def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
-    """Store them; a key for two actions, or two brushes of one name, are refused."""
+    """Store them; a key for two actions, or two of one name, are refused."""
     used = [key for keys in body.keys.values() for key in keys]
     twice = next((key for key in used if used.count(key) > 1), None)
     if twice is not None:
         raise Problem(422, "key_taken", f"The key {twice!r} can't be for two things.")
-    names = [b.name.casefold() for b in body.brushes]
-    if len(set(names)) != len(names):
-        raise Problem(422, "name_taken", "There is a brush with this name already.")
+    for what, ones in (("a brush", body.brushes), ("a setting", body.kept)):
+        names = [b.name.casefold() for b in ones]
+        if len(set(names)) != len(names):
+            raise Problem(422, "name_taken", f"There is {what} with this name already.")
     data = body.model_dump()
     found, _ = Preferences.objects.update_or_create(user=_user(request), defaults=data)
     return found

@@ -147,5 +147,17 @@ class Formats(StudioTest):
         call_command("load_demo", verbosity=0, stdout=io.StringIO())
         self.assertEqual(
             sorted(Portrait.objects.values_list("name", flat=True)),
-            ["Ana", "Bela", "Chi", "Dan", "Eli", "Hana", "Ivo", "Kofi", "Kofi, raw", "Lia"],
+            [
+                "Ana",
+                "Ana, flash",
+                "Bela",
+                "Chi",
+                "Dan",
+                "Eli",
+                "Hana",
+                "Ivo",
+                "Kofi",
+                "Kofi, raw",
+                "Lia",
+            ],
         )

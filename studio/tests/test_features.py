@@ -62,7 +62,7 @@ class Features(StudioTest):
 
         def read() -> dict[str, dict[str, object]]:
             answer = self.client.get(f"/api/portraits/{one.id}/passes/{teeth}/readings")
-            return {r["name"]: r for r in answer.json()}
+            return {r["name"]: r for r in answer.json()["readings"]}
 
         subtle = read()
         self.assertFalse(subtle["ivory"]["beyond"])
@@ -74,11 +74,29 @@ class Features(StudioTest):
         self.gesture(str(one.id), 2, op="change_pass", id=teeth, enabled=False)
         self.assertEqual(read(), {})
 
+    def test_what_warms_the_picture_above_the_teeth_is_said(self) -> None:
+        one = self.take_in()
+        teeth = self.gesture(str(one.id), 0, op="add_pass", kind="teeth").json()["pass_id"]
+        warm = self.gesture(
+            str(one.id), 1, op="add_pass", kind="white_balance", settings={"warmth": 20}
+        ).json()["pass_id"]
+
+        def notes() -> list[str]:
+            answer = self.client.get(f"/api/portraits/{one.id}/passes/{teeth}/readings")
+            return list(answer.json()["notes"])
+
+        self.assertEqual(notes(), [])
+        self.gesture(str(one.id), 2, op="move_pass", id=warm, index=1)
+        self.assertEqual(len(notes()), 1)
+        self.assertIn("yellows teeth", notes()[0])
+        self.gesture(str(one.id), 3, op="change_pass", id=warm, settings={"warmth": -20})
+        self.assertEqual(notes(), [])
+
     def test_what_isnt_there_tells_nothing(self) -> None:
         one = self.take_in()
         self.assertEqual(self.client.get(f"/api/portraits/{one.id}/red-eyes").json(), [])
         answer = self.client.get(f"/api/portraits/{one.id}/passes/gone/readings")
-        self.assertEqual((answer.status_code, answer.json()), (200, []))
+        self.assertEqual(answer.json(), {"readings": [], "notes": []})
         gone = self.client.get("/api/portraits/00000000-0000-0000-0000-000000000000/red-eyes")
         self.assertEqual(gone.status_code, 404)
 

@@ -8,8 +8,9 @@ from studio.tests.base import StudioTest
 
 
 class PreferencesTest(StudioTest):
-    def put(self, keys: Any, brushes: Any = ()) -> Any:
-        return self.send("PUT", "/preferences", {"keys": keys, "brushes": list(brushes)})
+    def put(self, keys: Any, brushes: Any = (), kept: Any = ()) -> Any:
+        body = {"keys": keys, "brushes": list(brushes), "kept": list(kept)}
+        return self.send("PUT", "/preferences", body)
 
     brush = {
         "name": "Teeth, gentle", "mode": "clone", "radius_mm": 1.5, "softness": 80,
@@ -17,9 +18,11 @@ class PreferencesTest(StudioTest):
     }  # fmt: skip
 
     def test_they_are_each_users_own(self) -> None:
-        empty = {"keys": {}, "brushes": []}
+        empty = {"keys": {}, "brushes": [], "kept": []}
         self.assertEqual(self.send("GET", "/preferences").json(), empty)
-        wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush]}
+        settings = {"yellow": 40.0, "beyond": False}
+        wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush],
+                  "kept": [{"name": "Ivory", "kind": "teeth", "settings": settings}]}  # fmt: skip
         self.assertEqual(self.put(**wanted).json(), wanted)
         self.assertEqual(self.send("GET", "/preferences").json(), wanted)
         plain = {k: v for k, v in self.brush.items() if k != "edges"}
@@ -38,4 +41,6 @@ class PreferencesTest(StudioTest):
             self.assertEqual(answer.status_code, 422)
             self.assertIn(said, answer.json()["message"])
         self.assertEqual(self.put({}, ({**self.brush, "flow": 0},)).status_code, 422)
+        one = {"name": "Ivory", "kind": "teeth", "settings": {"yellow": 40}}
+        self.assertEqual(self.put({}, kept=(one, {**one, "name": "IVORY"})).status_code, 422)
         self.assertEqual(self.send("GET", "/preferences").json()["keys"], {"heal": ["y"]})

@@ -37,11 +37,13 @@ def every_kind(bench: Bench) -> Edit:
             strong: dict[str, Any] = {
                 "amount": 40.0, "exposure_ev": 0.1, "contrast": 20.0, "middle": -30.0, "shade": 30.0,
                 "peaks": -25.0, "temperature_k": 5400.0, "gentle": 30.0, "turn": 12.0,
-                "red": ((0.0, 0.0), (0.4, 0.45), (1.0, 1.0)), "angle_deg": 4.0, "upright": 10.0,
+                "lighter": 40.0, "darker": 40.0, "richer": 30.0, "veins": 50.0, "angle_deg": 4.0, "upright": 10.0,
                 "mirror": True, "width_px": 700.0, "height_px": 820.0, "centre_x_px": 470.0,
                 "centre_y_px": 600.0,
             }  # fmt: skip
             settings = {s.name: strong[s.name] for s in kind.settings if s.name in strong}
+            if kind.name == "curves":
+                settings["red"] = ((0.0, 0.0), (0.4, 0.45), (1.0, 1.0))
             if kind.name == "one_colour":
                 settings["light"] = 2.0
             if kind.frame:

@@ -121,6 +121,13 @@ class PassReadingOut(Schema):
     beyond: bool
 
 
+class PassReadOut(Schema):
+    """What a pass tells of itself: numbers, and sentences about where it stands."""
+
+    readings: list[PassReadingOut]
+    notes: list[str]
+
+
 class ReadingOut(Schema):
     """A zone's fine texture in per cent of the original's, and its median CIEDE2000."""
 

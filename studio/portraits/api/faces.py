@@ -9,12 +9,14 @@ from ninja import Router
 
 from retouch.face.doubts import doubts
 from retouch.work.marks import decided
+from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
     MarkOut,
     PassReadingOut,
+    PassReadOut,
     PlaceOut,
     ReadingOut,
     RedEyeOut,
@@ -176,13 +178,15 @@ def read_texture(request: HttpRequest, portrait_id: str, face: int = 0) -> list[
 
 @router.get(
     "/portraits/{portrait_id}/passes/{pass_id}/readings",
-    response={200: list[PassReadingOut], 404: Message},
+    response={200: PassReadOut, 404: Message},
     operation_id="read_pass",
 )
-def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> list[PassReadingOut]:
-    """What a pass tells of itself in numbers, before and with it; none where it acts nowhere."""
+def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> PassReadOut:
+    """What a pass tells of itself: numbers before and with it, none where it acts nowhere; and what is
+    to be said about where it stands.
+    """
     portrait = library.find(request.user, portrait_id)
-    return [
+    readings = [
         PassReadingOut(
             name=r.name,
             title=r.title,
@@ -196,6 +200,7 @@ def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> list[Pass
         )
         for r in faces.of_pass(portrait, pass_id)
     ]
+    return PassReadOut(readings=readings, notes=notes(desk.edit_of(portrait)).get(pass_id, []))
 
 
 @router.get(

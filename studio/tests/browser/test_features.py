@@ -58,6 +58,31 @@ class Features(BrowserTest):
         ).click()
         self.assertEqual({a.side for a in self.edit().passes[0].mask.areas}, {"left"})  # type: ignore[union-attr]
 
+    def test_settings_are_kept_and_painted_on_by_hand(self) -> None:
+        self.begin("eli")
+        self.add_pass("Lips")
+        self.saved()
+        panel = self.page.get_by_role("complementary", name="Passes")
+        richer = panel.get_by_role("textbox", name="Richer, number")
+        richer.fill("90")
+        richer.press("Enter")
+        self.saved()
+        panel.get_by_role("button", name="Keep settings").click()
+        panel.get_by_role("textbox", name="Name of the settings").fill("Cherry")
+        panel.get_by_role("button", name="Keep", exact=True).click()
+        expect(panel.get_by_role("button", name="Keep settings")).to_be_visible()
+        self.page.get_by_role("button", name="Pass", exact=True).click()
+        self.page.get_by_role("button", name="Paint Cherry").click()
+        expect(self.page.get_by_role("button", name="Ease", pressed=True).first).to_be_visible()
+        edit = self.edit()
+        made = next(p for p in edit.passes if p.name == "Cherry")
+        self.assertEqual((made.settings["richer"], made.mask.areas), (90, ()))
+        self.assertTrue(made.mask.invert)
+        # A cheek gets richer where it is painted, and nowhere else.
+        before = self.pixels(560, 1100)
+        self.page.mouse.click(*self.at(560, 1100))
+        self.until_painted(560, 1100, before)
+
     def test_red_eyes_are_darkened_by_one_click_or_by_hand(self) -> None:
         self.begin("ana-flash")
         card = self.page.get_by_role("region", name="Red eyes")

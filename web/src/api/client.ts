@@ -17,6 +17,7 @@ export type Face = NonNullable<Schemas["AddPass"]["face"]>;
 export type Take = Schemas["TakeOut"];
 export type Preferences = Schemas["PreferencesBody"];
 export type Brush = Schemas["Brush"];
+export type Kept = Schemas["Kept"];
 export type Kind = Schemas["KindOut"];
 export type Setting = Schemas["SettingOut"];
 export type Delivery = Schemas["DeliveryOut"];

@@ -61,12 +61,12 @@ export interface paths {
         };
         /**
          * Get Preferences
-         * @description The user's own keys and brushes.
+         * @description The user's own keys, brushes and settings of passes.
          */
         get: operations["get_preferences"];
         /**
          * Set Preferences
-         * @description Store them; a key for two actions, or two brushes of one name, are refused.
+         * @description Store them; a key for two actions, or two of one name, are refused.
          */
         put: operations["set_preferences"];
         post?: never;
@@ -637,7 +637,8 @@ export interface paths {
         };
         /**
          * Read Pass
-         * @description What a pass tells of itself in numbers, before and with it; none where it acts nowhere.
+         * @description What a pass tells of itself: numbers before and with it, none where it acts nowhere; and what is
+         *     to be said about where it stands.
          */
         get: operations["read_pass"];
         put?: never;
@@ -881,6 +882,20 @@ export interface components {
             edges: number;
         };
         /**
+         * Kept
+         * @description Settings of a pass saved by name; what its kind no longer knows is refused when it is used.
+         */
+        Kept: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings: {
+                [key: string]: number | boolean | string;
+            };
+        };
+        /**
          * PreferencesBody
          * @description ``keys``: actions with keys of the user's own, in place of the usual ones.
          */
@@ -891,6 +906,11 @@ export interface components {
             };
             /** Brushes */
             brushes: components["schemas"]["Brush"][];
+            /**
+             * Kept
+             * @default []
+             */
+            kept: components["schemas"]["Kept"][];
         };
         /**
          * LimitsOut
@@ -2502,6 +2522,16 @@ export interface components {
             change: number;
         };
         /**
+         * PassReadOut
+         * @description What a pass tells of itself: numbers, and sentences about where it stands.
+         */
+        PassReadOut: {
+            /** Readings */
+            readings: components["schemas"]["PassReadingOut"][];
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * PassReadingOut
          * @description A number that a pass tells of itself, before and with it.
          *
@@ -3944,7 +3974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PassReadingOut"][];
+                    "application/json": components["schemas"]["PassReadOut"];
                 };
             };
             /** @description Not Found */

@@ -1,11 +1,12 @@
-/** The user's own keys and brushes, kept by the studio. */
+/** The user's own keys, brushes and settings of passes, kept by the studio. */
 import { create } from "zustand";
-import { client, unwrap, type ApiError, type Brush, type Preferences } from "../api/client";
+import { client, unwrap, type ApiError, type Brush, type Kept, type Preferences } from "../api/client";
 import { rebind, type Bindings } from "../bench/keys";
 
 interface PreferencesState extends Preferences {
   keys: Bindings;
   brushes: Brush[];
+  kept: Kept[];
   problem: string | null;
   load: () => Promise<void>;
   /** Store a part; true when it is kept. */
@@ -13,13 +14,14 @@ interface PreferencesState extends Preferences {
 }
 
 export const usePreferences = create<PreferencesState>((set, get) => {
-  const take = ({ keys, brushes }: Preferences) => {
+  const take = ({ keys, brushes, kept = [] }: Preferences) => {
     rebind(keys);
-    set({ keys, brushes, problem: null });
+    set({ keys, brushes, kept, problem: null });
   };
   return {
     keys: {},
     brushes: [],
+    kept: [],
     problem: null,
     load: async () => {
       try {
@@ -29,9 +31,9 @@ export const usePreferences = create<PreferencesState>((set, get) => {
       }
     },
     save: async (part) => {
-      const { keys, brushes } = get();
+      const { keys, brushes, kept } = get();
       try {
-        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, ...part } })));
+        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, kept, ...part } })));
         return true;
       } catch (error) {
         set({ problem: (error as ApiError).message });

@@ -13,6 +13,7 @@ import { carry } from "../state/carrying";
 import { FoundButton } from "./FoundButton";
 import type { CurvePoint } from "../state/curves";
 import { CurveEditor } from "./CurveEditor";
+import { KeepSettings } from "./KeepSettings";
 import { MaskCard } from "./MaskCard";
 import { PassReadings } from "./PassReadings";
 import { PassTools } from "./PassTools";
@@ -180,6 +181,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
           {kind?.by_side && <SideChoice pass={pass} />}
           {kind?.reads && <PassReadings pass={pass} />}
           <FoundButton pass={pass} kind={kind} />
+          {kind?.by_side && <KeepSettings pass={pass} />}
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}
           {kind?.touch_settings && <TouchList pass={pass} />}

@@ -10,6 +10,7 @@ import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { FrameCard } from "./FrameCard";
+import { KeptSettings } from "./KeptSettings";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
@@ -50,8 +51,9 @@ export const PassPanel = memo(function PassPanel({
   const { analysis, face } = useFaces();
   // In a group what is for one person is for the chosen one.
   const chosen = (analysis?.faces.length ?? 0) > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
-  const add = (kind: string) =>
-    gesture({ op: "add_pass", kind, ...(here.find((k) => k.name === kind)?.by_side ? { face: chosen } : {}) });
+  const put = (one: Omit<Extract<Operation, { op: "add_pass" }>, "op">) =>
+    gesture({ op: "add_pass", ...one, ...(here.find((k) => k.name === one.kind)?.by_side ? { face: chosen } : {}) });
+  const add = (kind: string) => put({ kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
     <aside className="mg-passes" aria-label="Passes">
@@ -84,6 +86,7 @@ export const PassPanel = memo(function PassPanel({
                   {k.title}
                 </Dropdown.Item>
               ))}
+              <KeptSettings kinds={here} add={put} />
             </Dropdown.Menu>
           </Dropdown>
         ) : (

@@ -14,10 +14,18 @@ export function PassReadings({ pass }: { pass: Pass }) {
     placeholderData: keepPreviousData,
     enabled: id !== "",
   });
-  if (!readings.data?.length) return null;
+  if (!readings.data) return null;
+  const { readings: numbers, notes } = readings.data;
   return (
+    <>
+    {notes.map((text) => (
+      <p key={text} className="mg-hint mg-warn">
+        <Icon name="exclamation-triangle" /> {text}
+      </p>
+    ))}
+    {numbers.length > 0 && (
     <dl className="mg-pass-readings" aria-label="Readings">
-      {readings.data.map((r) => (
+      {numbers.map((r) => (
         <div key={r.name} className={r.beyond ? "mg-warn" : undefined} title={r.meaning}>
           <dt>{r.title}</dt>
           <dd>
@@ -31,5 +39,7 @@ export function PassReadings({ pass }: { pass: Pass }) {
         </div>
       ))}
     </dl>
+    )}
+    </>
   );
 }
