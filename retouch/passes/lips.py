@@ -45,7 +45,7 @@ LIPS_PASS = on_features(
     (
         amount("richer", "Richer", "More of their own colour."),
         amount("even", "Even", "Pale and blotchy places brought to the lips' own colour."),
-        amount("dryness", "Soften dryness", "Flakes and cracks; the finest texture and the form stay."),
+        amount("dryness", "Less dry", "Flakes and cracks; the finest texture and the form stay."),
         amount("edge", "Define edge", "Contrast where lips end and fold."),
         amount("gloss", "Gloss", "More, or below 0 less.", low=-100.0),
         amount("recolour", "Recolour", "How far it is laid in; texture and light stay."),

@@ -26,8 +26,8 @@ export function KeptSettings({ kinds, add }: { kinds: Kind[]; add: (one: Partial
       <Dropdown.Divider />
       <Dropdown.Header>Kept settings</Dropdown.Header>
       {here.map((k) => (
-        <div key={k.name} className="mg-row">
-          <Dropdown.Item as="button" title="On what is found" onClick={() => add({ kind: k.kind, name: k.name, settings: k.settings })}>
+        <div key={k.name} className="mg-row flex-nowrap">
+          <Dropdown.Item as="button" className="flex-grow-1" title="On what is found" onClick={() => add({ kind: k.kind, name: k.name, settings: k.settings })}>
             {k.name}
           </Dropdown.Item>
           <Dropdown.Item as="button" className="w-auto" aria-label={`Paint ${k.name}`} title="Painted on by hand: it shows where the brush goes" onClick={() => paint(k)}>
