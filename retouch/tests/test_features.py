@@ -19,7 +19,7 @@ from retouch.colour.depth import to_integers
 from retouch.colour.lab import from_lab, to_lab
 from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import ZoneArea
-from retouch.face import regions
+from retouch.face import analyse, regions
 from retouch.face.cover import FaceZones
 from retouch.face.feature_colours import irises_of, seen_in
 from retouch.face.pairs import pair_of
@@ -30,7 +30,7 @@ from retouch.forms.form import completed
 from retouch.geometry import Rect
 from retouch.natural.passes import pass_readings
 from retouch.passes import registry
-from retouch.picture import Pyramid, read
+from retouch.picture import Picture, Pyramid, read
 from retouch.render import Renderer
 from retouch.work import Bench
 from retouch.work.bench import Refused, bench_for
@@ -461,3 +461,21 @@ class MakeUp(unittest.TestCase):
                 self.assertTrue(0.0003 < moved.mean() < 0.06, moved.mean())
                 told = pass_readings(bench.renderer, done.edit, done.pass_id or "")
                 self.assertEqual(len(told), 3 if kind in ("eye_make_up", "blush") else 2)
+
+
+class InAGroup(unittest.TestCase):
+    def test_it_is_said_whose_teeth_are_left_out(self) -> None:
+        """Two demo people side by side: one smiles, the other's mouth is closed."""
+        ana, eli = (read(DEMO / "portraits" / f"{n}.jpg").pixels for n in ("ana", "eli"))
+        both = Picture(np.hstack([cv2.resize(i, (800, 1000), interpolation=cv2.INTER_AREA)
+                                  for i in (ana, eli)]))  # fmt: skip
+        bench = bench_for(Pyramid(both), analyse(both))
+        self.assertEqual(bench.people, 2)
+        done = ApplyRoutine("bright").perform(Edit(), bench)
+        self.assertRegex(done.label, r"\(Teeth of person \d not seen, left out\)$")
+        teeth = [p for p in done.edit.passes if p.kind == "teeth"]
+        self.assertEqual(len(teeth), 1)
+        assert bench.analysis is not None
+        self.assertGreater(
+            bench.analysis.faces[bench.person(teeth[0].fit.face) or 0].anchor[0], 800
+        )

@@ -56,17 +56,18 @@ class ApplyRoutine:
             edit = AddTouches("heal", touches).perform(edit, bench).edit
         people = range(bench.people) if asked is None else (asked,)
         more = routine(BRIGHT) if self.bright and one.name != BRIGHT else None
-        last, left_out = None, set()
+        last, left_out = None, []
         for person in people:
             for step in (*one.steps, *(more.steps if more else ())):
                 kind = registry.kind(step.kind)
                 if kind.by_side and not seen_in(analysis, person, kind.zones):
-                    left_out.add(kind.title)
+                    whose = f" of person {person + 1}" if len(people) > 1 else ""
+                    left_out.append(kind.title + whose)
                     continue
                 edit, last = self._added(edit, step, person, bench)
         if last is None and not spots:
             raise Refused("nothing_here", "Nothing that this routine sees to is seen in this face.")
-        missing = f" ({', '.join(sorted(left_out))} not seen, left out)" if left_out else ""
+        missing = f" ({', '.join(left_out)} not seen, left out)" if left_out else ""
         return Result(edit, f"{one.title} routine{missing}", pass_id=last)
 
     def _added(self, edit: Edit, step: Step, person: int, bench: Bench) -> tuple[Edit, str]:
