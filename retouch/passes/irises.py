@@ -79,6 +79,14 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
     )  # fmt: skip
 
 
+def _lacks(values: Values) -> str | None:
+    if places(values):
+        return None
+    return (
+        "No iris of this person is known. Measure one in the stage Look, then add this pass anew."
+    )
+
+
 IRISES = on_features(
     "irises",
     "Irises",
@@ -105,4 +113,5 @@ IRISES = on_features(
     zones=("irises", "pupils"),
     reach=lambda v: max((irises.reach(p.radius) for p in places(v)), default=0),
     reads=_reads,
+    lacks=_lacks,
 )  # fmt: skip

@@ -43,6 +43,7 @@ def on_features(
     reach: Callable[[Values], int],
     reads: Reads,
     last: bool = False,
+    lacks: Callable[[Values], str | None] | None = None,
     upset_by: Callable[[Pass], str | None] | None = None,
 ) -> PassKind:
     """Register a pass of the stage Features.
@@ -70,6 +71,7 @@ def on_features(
             reads=reads,
             by_side=True,
             last=last,
+            lacks=lacks,
             upset_by=upset_by,
         )
     )

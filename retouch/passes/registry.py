@@ -52,6 +52,8 @@ class PassKind:
         It may act on one side of a face alone, and is for one person.
     last : bool
         A new pass stands above all others, whatever their stage: those may change what it sees to.
+    lacks : (values) -> str or None, optional
+        What a pass would need of the face and doesn't have, in a sentence; None: nothing.
     upset_by : (pass above) -> str or None, optional
         What a pass above it does to its result, in a sentence; None: nothing.
     """
@@ -73,6 +75,7 @@ class PassKind:
     reads: Reads | None = None
     by_side: bool = False
     last: bool = False
+    lacks: Callable[[Values], str | None] | None = None
     upset_by: Callable[[Pass], str | None] | None = None
 
     @property

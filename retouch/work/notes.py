@@ -7,13 +7,17 @@ from retouch.passes import registry
 
 
 def notes(edit: Edit) -> dict[str, list[str]]:
-    """Sentences about passes that others above them upset, by the pass's id."""
+    """Sentences about passes that lack something of the face, or that others above them upset, by the
+    pass's id.
+    """
     out: dict[str, list[str]] = {}
     for n, one in enumerate(edit.passes):
-        upset_by = registry.kind(one.kind).upset_by
-        if upset_by is None or not one.acts:
+        kind = registry.kind(one.kind)
+        if not one.acts:
             continue
-        said = [upset_by(above) for above in edit.passes[n + 1 :] if above.acts]
+        said = [kind.lacks(kind.values(one))] if kind.lacks is not None else []
+        if kind.upset_by is not None:
+            said += [kind.upset_by(above) for above in edit.passes[n + 1 :] if above.acts]
         found = [text for text in said if text is not None]
         if found:
             out[one.id] = found

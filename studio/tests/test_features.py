@@ -92,6 +92,20 @@ class Features(StudioTest):
         self.gesture(str(one.id), 3, op="change_pass", id=warm, settings={"warmth": -20})
         self.assertEqual(notes(), [])
 
+    def test_what_a_pass_lacks_is_said(self) -> None:
+        one = self.taken("dan")
+        closed = self.gesture(str(one.id), 0, op="add_pass", kind="teeth").json()["pass_id"]
+        answer = self.client.get(f"/api/portraits/{one.id}/passes/{closed}/readings").json()
+        self.assertEqual(answer["readings"], [])
+        self.assertIn("Nothing to act on is found here", answer["notes"][0])
+        eyes = self.gesture(str(one.id), 1, op="add_pass", kind="irises").json()["pass_id"]
+        answer = self.client.get(f"/api/portraits/{one.id}/passes/{eyes}/readings").json()
+        self.assertEqual((len(answer["readings"]), answer["notes"]), (2, []))
+        nobody = self.take_in()
+        blind = self.gesture(str(nobody.id), 0, op="add_pass", kind="irises").json()["pass_id"]
+        answer = self.client.get(f"/api/portraits/{nobody.id}/passes/{blind}/readings").json()
+        self.assertIn("No iris of this person is known", answer["notes"][0])
+
     def test_what_isnt_there_tells_nothing(self) -> None:
         one = self.take_in()
         self.assertEqual(self.client.get(f"/api/portraits/{one.id}/red-eyes").json(), [])

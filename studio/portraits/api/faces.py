@@ -9,7 +9,6 @@ from ninja import Router
 
 from retouch.face.doubts import doubts
 from retouch.work.marks import decided
-from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
@@ -200,7 +199,8 @@ def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> PassReadO
         )
         for r in faces.of_pass(portrait, pass_id)
     ]
-    return PassReadOut(readings=readings, notes=notes(desk.edit_of(portrait)).get(pass_id, []))
+    said = faces.notes_of(portrait, pass_id, found=bool(readings))
+    return PassReadOut(readings=readings, notes=said)
 
 
 @router.get(

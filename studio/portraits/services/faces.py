@@ -17,6 +17,7 @@ from retouch.natural.passes import pass_readings
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
+from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -111,6 +112,18 @@ def of_pass(portrait: Portrait, pass_id: str) -> tuple[PassReading, ...]:
     """What a pass tells of itself in numbers; none where it tells nothing, or is gone."""
     one = desk.open_desk(portrait)
     return pass_readings(one.renderer, one.edit, pass_id)
+
+
+def notes_of(portrait: Portrait, pass_id: str, found: bool) -> list[str]:
+    """What is to be said about a pass where it stands; ``found``: it has something to act on."""
+    edit = desk.edit_of(portrait)
+    said = notes(edit).get(pass_id, [])
+    one = next((p for p in edit.passes if p.id == pass_id and p.acts), None)
+    if one is not None and registry.kind(one.kind).reads is not None and not found and not said:
+        return [
+            "Nothing to act on is found here. Paint on its mask, or correct the zone in the stage Look."
+        ]
+    return said
 
 
 def glowing(portrait: Portrait) -> list[RedEye]:
