@@ -95,8 +95,9 @@ def brightened(image: Working, look: WhitesLook, px_per_mm: float) -> Working:
         a = a - np.float32(look.veins) * sure * ridge
         dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(VEIN_MM * px_per_mm))
         light = light + np.float32(look.veins) * sure * dark
-    a = taken_back(a, look.neutral[1], look.red)
-    b = taken_back(b, look.neutral[2], look.yellow)
+    # In cool or greenish light whites aren't made bluer or greener than they are.
+    a = taken_back(a, max(look.neutral[1], 0.0), look.red)
+    b = taken_back(b, max(look.neutral[2], 0.0), look.yellow)
     if look.lighter:
         # The form is lifted, what is finer stays as it is.
         form = blurred(light, _AROUND_MM * px_per_mm)

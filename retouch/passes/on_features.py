@@ -6,14 +6,12 @@ from collections.abc import Callable
 
 from retouch.colour.arrays import Working
 from retouch.edit.model import Pass
+from retouch.passes.on_skin import Make, acting
 from retouch.passes.readings import Reads
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.skin_settings import PX_PER_MM
 from retouch.passes.ways import Array, Pixels, Place, Values
-
-# (image, settings, place, pixels in a millimetre at the place's level) -> all of the image.
-Make = Callable[[Array, Values, Place, float], Array]
 
 BEYOND = Setting(
     "beyond", "Beyond the ceiling", "Lets the pass go further than what looks natural.",
@@ -48,14 +46,12 @@ def on_features(
 ) -> PassKind:
     """Register a pass of the stage Features.
 
-    With all of the settings ``acts`` at 0 it changes nothing, bit for bit. The rest is as in
-    `PassKind`.
+    ``make`` gives all of the image. With all of the settings ``acts`` at 0 it changes nothing, bit for
+    bit. The rest is as in `PassKind`.
     """
 
-    def pixels(image: Working, values: Values, place: Place) -> Array:
-        if not any(values[n] for n in acts):
-            return place.own(image)
-        return place.own(make(image, values, place, px_per_mm(values) * place.scale))
+    def wanted(image: Working, values: Values, place: Place, scale: float) -> Array:
+        return place.own(make(image, values, place, scale))
 
     return register(
         PassKind(
@@ -65,7 +61,7 @@ def on_features(
             stage="features",
             settings=settings,
             fitted=(PX_PER_MM, *fitted),
-            way=Pixels(pixels, reach),
+            way=Pixels(acting(acts, wanted), reach),
             zones=zones,
             finds=True,
             reads=reads,

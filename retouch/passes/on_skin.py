@@ -14,6 +14,19 @@ from retouch.passes.ways import Array, Pixels, Place, Values
 Make = Callable[[Array, Values, Place, float], Array]
 
 
+def acting(acts: tuple[str, ...], make: Make) -> Callable[[Array, Values, Place], Array]:
+    """Pixels of a pass whose settings ``acts`` at 0 change nothing, bit for bit; ``make`` gives the
+    wanted part.
+    """
+
+    def pixels(image: Working, values: Values, place: Place) -> Array:
+        if not any(values[n] for n in acts):
+            return place.own(image)
+        return make(image, values, place, px_per_mm(values) * place.scale)
+
+    return pixels
+
+
 def on_skin(
     name: str,
     title: str,
@@ -33,12 +46,6 @@ def on_skin(
     With all of the settings ``acts`` at 0 it changes nothing, bit for bit. The rest is as in
     `PassKind`.
     """
-
-    def pixels(image: Working, values: Values, place: Place) -> Array:
-        if not any(values[n] for n in acts):
-            return place.own(image)
-        return make(image, values, place, px_per_mm(values) * place.scale)
-
     return register(
         PassKind(
             name=name,
@@ -47,7 +54,7 @@ def on_skin(
             stage="even",
             settings=settings,
             fitted=fitted,
-            way=Pixels(pixels, reach),
+            way=Pixels(acting(acts, make), reach),
             zones=zones,
             besides=besides,
             spares_marks=spares_marks,

@@ -16,6 +16,7 @@ from benchmarks.faces import labels, understand
 from benchmarks.scoring import DEMO
 from retouch.cli.render import EXIT_BAD_INPUT, main
 from retouch.colour.depth import to_integers
+from retouch.colour.difference import ciede2000
 from retouch.colour.lab import from_lab, to_lab
 from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import ZoneArea
@@ -181,6 +182,24 @@ class OnPeople(unittest.TestCase):
 
     def whole(self, bench: Bench, edit: Edit) -> np.ndarray:
         return bench.renderer.plan(edit).view(bench.renderer.bounds, 0)
+
+    def test_levels_agree_where_bright_acts(self) -> None:
+        """A reduced view agrees with the whole scaled down within 0.5 CIEDE2000."""
+        bench = self.bench()
+        edit = ApplyRoutine("bright").perform(Edit(), bench).edit
+        before, after = self.whole(bench, Edit()), self.whole(bench, edit)
+        rect = bench.renderer.bounds.reduced(1)
+        seen = bench.renderer.plan(edit).view(rect, 1)
+        size = (rect.width, rect.height)
+        was, now = (cv2.resize(i, size, interpolation=cv2.INTER_AREA) for i in (before, after))
+        there = np.abs(now - was).max(-1) > 2 / 255
+        off = ciede2000(to_lab(seen)[there], to_lab(now)[there])
+        self.assertLess(float(off.mean()), 0.5)
+
+    def test_whites_in_cool_light_get_no_bluer(self) -> None:
+        cool = (80.0, -1.0, -5.0)
+        look = whites.WhitesLook(0.0, 1.0, 1.0, 0.0, 86.0, (80.0, -2.0, -8.0), (50.0, 10.0, 6.0))
+        np.testing.assert_array_equal(whites.brightened(flat(cool), look, 6.0), flat(cool))
 
     def test_amounts_of_nothing_change_nothing(self) -> None:
         bench = self.bench()
