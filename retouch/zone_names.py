@@ -47,6 +47,7 @@ ZONES = (
     Zone("clothing", "Clothing", "rest"),
     Zone("background", "Background", "rest"),
     Zone("stubble", "Stubble", "over"),
+    Zone("glasses", "Frame of glasses", "over"),
     Zone("unsure", "Unsure", "over"),
 )
 SKIN_OF_FACE = tuple(z.name for z in ZONES if z.kind == "face")

@@ -47,7 +47,7 @@ def build_parser() -> argparse.ArgumentParser:
     parser.add_argument(
         "--routine",
         metavar="NAME",
-        help="apply a routine, after --heal: light, everyday, strong or bright",
+        help="apply a routine, after --heal: light, everyday, strong, bright or no-glasses",
     )
     parser.add_argument(
         "--bright", action="store_true", help="with --routine: eyes, lips and teeth, too"

@@ -33,7 +33,7 @@ from retouch.picture.model import Picture
 from retouch.processors import at_once
 from retouch.zone_names import ALL_SKIN, OVER
 
-VERSION = 7
+VERSION = 8
 # A nudged point takes its neighbours along over this part of the face's height.
 _NUDGE_REACH = 0.05
 # For quick questions about where skin is.

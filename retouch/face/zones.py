@@ -15,9 +15,9 @@ from retouch.face import body, features
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
 from retouch.face.frame import Frame, cut, distance, ramp
-from retouch.face.lenses import lens
 from retouch.face.models import MODELS, Models
 from retouch.face.parser import BEARD, CLOTHING, HAIR, SKIN, THING
+from retouch.face.spectacles import spectacles
 from retouch.face.stubble import stubble
 from retouch.geometry import Rect
 from retouch.processors import at_once
@@ -28,8 +28,6 @@ Pixels = NDArray[np.uint8]
 # Working sizes: height of the face in pixels for the body, and for the head with its features.
 _BODY_UNIT, _HEAD_UNIT = 300.0, 640.0
 _MOST_PIXELS = 1.4e6
-# A rim of glasses is at most this thick, in face heights.
-_RIM = 0.018
 # Softness between two zones of skin, in face heights, and the face's height at which it is drawn.
 _SEAM, _SEAM_UNIT = 0.018, 200.0
 
@@ -142,7 +140,7 @@ def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
         lambda: features.eye(head, False),
         lambda: features.brow(head, True) + features.brow(head, False),
         lambda: features.mouth(head),
-        lambda: (lens(head, True), lens(head, False)),
+        lambda: spectacles(head),
         lambda: _shares(_coarse(head)),
     ]
     chances, right, left, brows, mouth, glasses, shares = at_once(lambda part: part(), parts)
@@ -154,12 +152,14 @@ def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
     found["lashes"] = right["lashes"] + left["lashes"]
     found["brows"] = brows
     found |= mouth
+    if glasses is not None:
+        # What is seen through a lens isn't worn.
+        thing = np.maximum(thing * (1 - glasses.lenses), glasses.frame)
+        hair, beard = hair * (1 - glasses.frame), beard * (1 - glasses.frame)
     # Nothing of the eyes is seen through dark glasses, and a rim is no brow.
     seen = 1 - np.clip(2 * thing, 0, 1)
     for name in ("eye_whites", "irises", "pupils", "lashes", "brows"):
         found[name] = found[name] * seen
-    glass = [g for g in glasses if g is not None]
-    lenses = np.maximum.reduce([np.zeros(head.shape, np.float32), *glass])
     taken = np.zeros(head.shape, np.float32)
     for name, mask in found.items():
         if name != "pupils":
@@ -168,11 +168,9 @@ def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
     # Features lie on what the parser calls skin, beard or hair; each pixel is one thing.
     free = (1 - np.clip(np.maximum(taken, between_lids), 0, 1)) * (1 - _nostrils(head))
     skin = skin * free
-    if glass:
-        rims = _rims(head, lenses)
-        skin = skin * (1 - rims)
-        thing = np.maximum(thing, rims)
-        found["lenses"] = lenses
+    if glasses is not None:
+        skin = skin * (1 - glasses.frame)
+        found["lenses"], found["glasses"] = glasses.lenses, glasses.frame
     found.pop("mouth")
     found["hair"] = hair * (1 - np.clip(taken, 0, 1))
     found["beard"] = beard * free
@@ -184,16 +182,6 @@ def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
     layers += [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)]
     layers.append(_layer("stubble", n, head, stubble(head, skin)))
     return layers
-
-
-def _rims(head: Frame, lenses: Array) -> Array:
-    """The rims around lenses: the dark line just outside of them."""
-    width = 2 * max(1, round(_RIM * head.unit)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (width, width))
-    around = cv2.dilate(lenses, disc) - cv2.erode(lenses, np.ones((3, 3), np.uint8))
-    light = cv2.cvtColor(head.pixels, cv2.COLOR_RGB2GRAY)
-    line = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc).astype(np.float32)
-    return np.asarray(np.clip(around, 0, 1) * ramp(line - 8, 6), np.float32)
 
 
 def _nostrils(head: Frame) -> Array:

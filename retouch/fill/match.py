@@ -6,10 +6,14 @@ Correspondence Algorithm for Structural Image Editing*, SIGGRAPH 2009.
 
 from __future__ import annotations
 
+from itertools import pairwise
+
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
+from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -17,6 +21,10 @@ Field = NDArray[np.int32]
 
 # Half the side of a patch: 7 x 7 pixels.
 REACH = 3
+# Channels of what is matched: colour, and two of texture.
+_DEPTH = 5
+# Work is cut into at most so many bands of rows, none of fewer targets than this.
+_BANDS, _LEAST_BAND = 4, 600
 
 
 @compiled
@@ -30,35 +38,50 @@ def _random(state: NDArray[np.uint64]) -> int:
     return int(x >> np.uint64(33))
 
 
+class _Patches:
+    """An image laid out so that patches are compared in few wide steps."""
+
+    def __init__(self, image: Array, weight: Array) -> None:
+        h, w, depth = image.shape
+        self.flat = np.ascontiguousarray(image, np.float32).reshape(h, w * depth)
+        self.trust = np.repeat(np.ascontiguousarray(weight, np.float32), depth, axis=1)
+        side = (2 * REACH + 1, 2 * REACH + 1)
+        sums = cv2.boxFilter(
+            np.ascontiguousarray(weight, np.float32), -1, side, normalize=False,
+            borderType=cv2.BORDER_CONSTANT,
+        )  # fmt: skip
+        self.norm = np.maximum(sums, np.float32(1e-9))
+
+
 @compiled
 def _distance(
-    image: Array, weight: Array, ty: int, tx: int, sy: int, sx: int, limit: float
+    flat: Array, trust: Array, norm: Array, ty: int, tx: int, sy: int, sx: int, limit: float
 ) -> float:
     """Weighted mean square difference of two patches; given up beyond ``limit``.
 
-    Pixels of the target beyond the image don't count; ``weight`` (h, w) says how far each
-    pixel of the target can be believed.
+    Pixels of the target beyond the image don't count. ``flat`` (h, w * 5) has the channels of each
+    pixel side by side, ``trust`` how far each of them can be believed, ``norm`` (h, w) the sum of
+    what a patch is believed.
     """
-    h, w, _ = image.shape
+    h, w = norm.shape
     top, bottom = max(-REACH, -ty), min(REACH, h - 1 - ty)
     left, right = max(-REACH, -tx), min(REACH, w - 1 - tx)
-    norm = np.float32(0)
-    for dy in range(top, bottom + 1):
-        line = weight[ty + dy]
-        for dx in range(left, right + 1):
-            norm += line[tx + dx]
-    most = np.float32(limit) * norm
+    most = np.float32(limit) * norm[ty, tx]
     total = np.float32(0)
+    count = _DEPTH * (right - left + 1)
+    here, there = _DEPTH * (tx + left), _DEPTH * (sx + left)
     for dy in range(top, bottom + 1):
-        line, source, trust = image[ty + dy], image[sy + dy], weight[ty + dy]
-        for dx in range(left, right + 1):
-            a, b = line[tx + dx], source[sx + dx]
-            r, g, c = a[0] - b[0], a[1] - b[1], a[2] - b[2]
-            p, q = a[3] - b[3], a[4] - b[4]
-            total += trust[tx + dx] * (r * r + g * g + c * c + p * p + q * q)
+        line = flat[ty + dy, here : here + count]
+        source = flat[sy + dy, there : there + count]
+        believed = trust[ty + dy, here : here + count]
+        part = np.float32(0)
+        for k in range(count):
+            d = line[k] - source[k]
+            part += believed[k] * d * d
+        total += part
         if total > most:
             return np.inf
-    return float(total / max(norm, np.float32(1e-9)))
+    return float(total / norm[ty, tx])
 
 
 @compiled
@@ -75,7 +98,6 @@ def scatter(
                 cost[y, x] = np.inf
 
 
-@compiled
 def search(
     image: Array,
     weight: Array,
@@ -106,47 +128,88 @@ def search(
     widest : int
         How far from the present source the random search begins, in pixels.
     """
-    h, w = target.shape
-    for y in range(h):
-        for x in range(w):
-            if target[y, x]:
-                cost[y, x] = _distance(image, weight, y, x, field[y, x, 0], field[y, x, 1], np.inf)
+    patches = _Patches(image, weight)
+    per_row = np.count_nonzero(target, axis=1)
     for sweep in range(rounds):
-        step = 1 if sweep % 2 == 0 else -1
-        for row in range(h):
-            y = row if step == 1 else h - 1 - row
-            for col in range(w):
-                x = col if step == 1 else w - 1 - col
-                if not target[y, x]:
-                    continue
-                best, by, bx = cost[y, x], field[y, x, 0], field[y, x, 1]
-                for side in range(2):
-                    ny, nx = (y - step, x) if side == 0 else (y, x - step)
-                    if ny < 0 or nx < 0 or ny >= h or nx >= w or not target[ny, nx]:
-                        continue
-                    sy = field[ny, nx, 0] + (step if side == 0 else 0)
-                    sx = field[ny, nx, 1] + (step if side == 1 else 0)
-                    if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
-                        continue
-                    if sy == by and sx == bx:
-                        continue
-                    d = _distance(image, weight, y, x, sy, sx, best)
-                    if d < best:
-                        best, by, bx = d, sy, sx
-                reach = widest
-                while reach >= 1:
-                    sy = by + _random(state) % (2 * reach + 1) - reach
-                    sx = bx + _random(state) % (2 * reach + 1) - reach
-                    reach //= 2
-                    if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
-                        continue
-                    d = _distance(image, weight, y, x, sy, sx, best)
-                    if d < best:
-                        best, by, bx = d, sy, sx
-                cost[y, x], field[y, x, 0], field[y, x, 1] = best, by, bx
+        bands = _bands(per_row, sweep)
+        rows = [(top, end, np.array([_next(state)], np.uint64)) for top, end in bands]
+
+        def improve(band: tuple[int, int, NDArray[np.uint64]], sweep: int = sweep) -> None:
+            top, end, own = band
+            _search(
+                patches.flat, patches.trust, patches.norm, target, usable, field, cost, sweep,
+                widest, top, end, own,
+            )  # fmt: skip
+
+        at_once(improve, rows)
+
+
+def _next(state: NDArray[np.uint64]) -> int:
+    """The beginning of another row of numbers, never 0."""
+    return 2 * _random(state) + 1
+
+
+def _bands(per_row: NDArray[np.int64], sweep: int) -> list[tuple[int, int]]:
+    """Bands of rows with about as many targets each, for work at the same time.
+
+    They are the same on every machine, for what is found hangs on them; every other sweep cuts
+    elsewhere, so that what is found gets across.
+    """
+    sums = np.cumsum(per_row)
+    count = int(min(_BANDS, max(1, sums[-1] // _LEAST_BAND)))
+    shift = 0.5 if sweep % 2 else 0.0
+    cuts = [sums[-1] * (k + shift) / count for k in range(0 if shift else 1, count)]
+    edges = [0, *(int(np.searchsorted(sums, c)) for c in cuts), len(sums)]
+    return [(a, b) for a, b in pairwise(edges) if b > a] if count > 1 else [(0, len(sums))]
 
 
 @compiled
+def _search(
+    flat: Array, trust: Array, norm: Array, target: Mask, usable: Mask, field: Field, cost: Array,
+    sweep: int, widest: int, top: int, end: int, state: NDArray[np.uint64],
+) -> None:  # fmt: skip
+    """One sweep over the rows of a band."""
+    h, w = target.shape
+    if sweep == 0:
+        for y in range(top, end):
+            for x in range(w):
+                if target[y, x]:
+                    sy, sx = field[y, x, 0], field[y, x, 1]
+                    cost[y, x] = _distance(flat, trust, norm, y, x, sy, sx, np.inf)
+    step = 1 if sweep % 2 == 0 else -1
+    for row in range(end - top):
+        y = top + row if step == 1 else end - 1 - row
+        for col in range(w):
+            x = col if step == 1 else w - 1 - col
+            if not target[y, x]:
+                continue
+            best, by, bx = cost[y, x], field[y, x, 0], field[y, x, 1]
+            for side in range(2):
+                ny, nx = (y - step, x) if side == 0 else (y, x - step)
+                if ny < top or nx < 0 or ny >= end or nx >= w or not target[ny, nx]:
+                    continue
+                sy = field[ny, nx, 0] + (step if side == 0 else 0)
+                sx = field[ny, nx, 1] + (step if side == 1 else 0)
+                if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
+                    continue
+                if sy == by and sx == bx:
+                    continue
+                d = _distance(flat, trust, norm, y, x, sy, sx, best)
+                if d < best:
+                    best, by, bx = d, sy, sx
+            reach = widest
+            while reach >= 1:
+                sy = by + _random(state) % (2 * reach + 1) - reach
+                sx = bx + _random(state) % (2 * reach + 1) - reach
+                reach //= 2
+                if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
+                    continue
+                d = _distance(flat, trust, norm, y, x, sy, sx, best)
+                if d < best:
+                    best, by, bx = d, sy, sx
+            cost[y, x], field[y, x, 0], field[y, x, 1] = best, by, bx
+
+
 def smooth_out(
     image: Array,
     weight: Array,
@@ -163,44 +226,64 @@ def smooth_out(
     best it had: large parts are then copied whole, with their grain, instead of a patchwork.
     Larger groups win: of the four neighbours the offset that most have is tried first.
     """
-    h, w = target.shape
-    least = cost.copy()
+    patches, least = _Patches(image, weight), cost.copy()
+    per_row = np.count_nonzero(target, axis=1)
     for sweep in range(rounds):
-        step = 1 if sweep % 2 == 0 else -1
-        for row in range(h):
-            y = row if step == 1 else h - 1 - row
-            for col in range(w):
-                x = col if step == 1 else w - 1 - col
-                if not target[y, x]:
-                    continue
-                own = _support(target, field, y, x, field[y, x, 0] - y, field[y, x, 1] - x)
-                for side in range(4):
-                    ny = y + (1 if side == 0 else -1 if side == 1 else 0)
-                    nx = x + (1 if side == 2 else -1 if side == 3 else 0)
-                    if ny < 0 or nx < 0 or ny >= h or nx >= w or not target[ny, nx]:
-                        continue
-                    oy, ox = field[ny, nx, 0] - ny, field[ny, nx, 1] - nx
-                    sy, sx = y + oy, x + ox
-                    if sy == field[y, x, 0] and sx == field[y, x, 1]:
-                        continue
-                    if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
-                        continue
-                    support = _support(target, field, y, x, oy, ox)
-                    if support <= own:
-                        continue
-                    limit = tolerance * least[y, x] + 1e-7
-                    d = _distance(image, weight, y, x, sy, sx, limit)
-                    if d <= limit:
-                        own = support
-                        field[y, x, 0], field[y, x, 1], cost[y, x] = sy, sx, d
+
+        def share(band: tuple[int, int], sweep: int = sweep) -> None:
+            _share(
+                patches.flat, patches.trust, patches.norm, target, usable, field, cost, least,
+                sweep, tolerance, *band,
+            )  # fmt: skip
+
+        at_once(share, _bands(per_row, sweep))
 
 
 @compiled
-def _support(target: Mask, field: Field, y: int, x: int, oy: int, ox: int) -> int:
-    """How many of the 24 nearest targets have an offset."""
+def _share(
+    flat: Array, trust: Array, norm: Array, target: Mask, usable: Mask, field: Field, cost: Array,
+    least: Array, sweep: int, tolerance: float, top: int, end: int,
+) -> None:  # fmt: skip
+    """One sweep of sharing over the rows of a band."""
     h, w = target.shape
+    step = 1 if sweep % 2 == 0 else -1
+    for row in range(end - top):
+        y = top + row if step == 1 else end - 1 - row
+        for col in range(w):
+            x = col if step == 1 else w - 1 - col
+            if not target[y, x]:
+                continue
+            oy, ox = field[y, x, 0] - y, field[y, x, 1] - x
+            own = _support(target, field, y, x, oy, ox, top, end)
+            for side in range(4):
+                ny = y + (1 if side == 0 else -1 if side == 1 else 0)
+                nx = x + (1 if side == 2 else -1 if side == 3 else 0)
+                if ny < top or nx < 0 or ny >= end or nx >= w or not target[ny, nx]:
+                    continue
+                oy, ox = field[ny, nx, 0] - ny, field[ny, nx, 1] - nx
+                sy, sx = y + oy, x + ox
+                if sy == field[y, x, 0] and sx == field[y, x, 1]:
+                    continue
+                if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
+                    continue
+                support = _support(target, field, y, x, oy, ox, top, end)
+                if support <= own:
+                    continue
+                limit = tolerance * least[y, x] + 1e-7
+                d = _distance(flat, trust, norm, y, x, sy, sx, limit)
+                if d <= limit:
+                    own = support
+                    field[y, x, 0], field[y, x, 1], cost[y, x] = sy, sx, d
+
+
+@compiled
+def _support(
+    target: Mask, field: Field, y: int, x: int, oy: int, ox: int, top: int, end: int
+) -> int:
+    """How many of the 24 nearest targets of a band have an offset."""
+    w = target.shape[1]
     count = 0
-    for v in range(max(y - 2, 0), min(y + 3, h)):
+    for v in range(max(y - 2, top), min(y + 3, end)):
         for u in range(max(x - 2, 0), min(x + 3, w)):
             if (v != y or u != x) and target[v, u]:
                 count += field[v, u, 0] - v == oy and field[v, u, 1] - u == ox

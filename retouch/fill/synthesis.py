@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -21,8 +22,8 @@ _SHALLOW = 4.0
 _LEAST_SIDE = 24
 _MOST_LEVELS = 9
 # Rounds of matching and voting: many where pictures are small, few where they are large.
-_COARSE_ROUNDS, _FINE_ROUNDS = 12, 2
-_SWEEPS = 3
+_COARSE_ROUNDS, _FINE_ROUNDS = 8, 2
+_SWEEPS = 2
 # Below the coarsest scale a source is looked for within this many pixels of the one it has.
 _NEAR = 12
 # A hole of more pixels than this is searched at half its size and only touched up at full size.
@@ -40,7 +41,7 @@ _SHARP_LEVELS = 2
 _DETAIL = 2.0
 # There neighbours share their sources, in so many sweeps, at this cost at most.
 _SHARING = 6
-_TOLERANCE = 2.0
+_TOLERANCE = 4.0
 # A model is registered on a ring so wide, softened so much (both per depth of the hole), and is
 # moved over the hole by at most this part of its side.
 _REGISTER_REACH, _REGISTER_SOFT, _REGISTER_MOST = 3.0, 0.06, 0.35
@@ -343,12 +344,18 @@ def _sharp(level: _Level, voted: Array, field: NDArray[np.int32]) -> Array:
     A mean of patches is smooth, and would be matched by ever smoother ones.
     """
     hole = level.hole
-    copies = level.image.copy()
-    copies[hole] = level.image[field[hole][:, 0], field[hole][:, 1]]
-    fine = copies - cv2.GaussianBlur(copies, (0, 0), _DETAIL)
-    mixed = cv2.GaussianBlur(voted, (0, 0), _DETAIL) + fine
-    mixed[..., 3:] = voted[..., 3:]
-    return np.where(hole[..., None], mixed, level.image)
+    x, y, w, h = cv2.boundingRect(hole.astype(np.uint8))
+    wide = math.ceil(4 * _DETAIL)
+    here = np.s_[max(y - wide, 0) : y + h + wide, max(x - wide, 0) : x + w + wide]
+    own, sources = hole[here], field[hole]
+    copies = level.image[here][..., :3].copy()
+    copies[own] = level.image[sources[:, 0], sources[:, 1], :3]
+    # Blurring is linear: what was voted and what was copied go through it together.
+    broad = cv2.GaussianBlur(voted[here][..., :3] - copies, (0, 0), _DETAIL)
+    out = level.image.copy()
+    np.copyto(out, voted, where=hole[..., None])
+    np.copyto(out[here][..., :3], copies + broad, where=own[..., None])
+    return out
 
 
 def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:

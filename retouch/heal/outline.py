@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import blur
+from retouch.heal.far import signed_on_grid
 from retouch.heal.footprint import Footprint
 
 Array = NDArray[np.float32]
@@ -30,6 +31,8 @@ _EDGE_PART, _EDGE_MOST = 0.06, 24
 # An outline counts as one round place while its area is at most this many times the largest
 # disc inside; longer ones are judged in parts, like strokes.
 _ROUND = 2.2
+# More pixels times corners than this are measured by way of their neighbours.
+_MANY = 4_000_000
 
 
 @dataclass(frozen=True)
@@ -86,9 +89,13 @@ class Outline(Footprint):
 
     def distance(self, x: Array, y: Array) -> Array:
         """``radius`` on the outline, less inside, more outside; see `Footprint.distance`."""
-        wide, high = np.broadcast_arrays(np.asarray(x, np.float64), np.asarray(y, np.float64))
-        signed = _signed(np.ravel(wide), np.ravel(high), self.path)
-        return np.asarray(self.radius + signed.reshape(wide.shape), np.float32)
+        xs, ys = np.asarray(x, np.float64), np.asarray(y, np.float64)
+        wide, high = np.broadcast_arrays(xs, ys)
+        if len(self.path) * wide.size > _MANY and xs.shape[:1] == (1,) and ys.shape[1:] == (1,):
+            signed = signed_on_grid(xs[0], ys[:, 0], self.path)
+        else:
+            signed = _signed(np.ravel(wide), np.ravel(high), self.path).reshape(wide.shape)
+        return np.asarray(self.radius + signed, np.float32)
 
     def cover(self, rect: Rect, softness: float = 0.0) -> Array:
         """How strongly each pixel of a rectangle is covered; the edge fades over ``feather`` px.

@@ -39,8 +39,9 @@ TOUCH = (
     *TURNING,
 )  # fmt: skip
 
-# Surroundings on each side, as a part of the place's larger side, and in pixels.
-_AROUND = 1.2
+# Surroundings on each side, as a part of the place's larger side, but no more than so many times the
+# depth of a thin one; and in pixels.
+_AROUND, _PER_DEPTH = 1.2, 9.0
 _LEAST_AROUND, _MOST_AROUND = 48, 700
 # The place is filled this many pixels beyond the brush, and fades out over them.
 _RIM = 2.0
@@ -61,8 +62,9 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
 
 def _around(touch: Touch, bounds: Rect) -> Rect:
     own = writes(touch, bounds)
-    margin = round(_AROUND * max(own.width, own.height))
-    return own.grow(min(max(margin, _LEAST_AROUND), _MOST_AROUND)).clip(bounds)
+    deep = _PER_DEPTH * place_of(touch).radius
+    margin = round(min(_AROUND * max(own.width, own.height), deep, _MOST_AROUND))
+    return own.grow(max(margin, _LEAST_AROUND)).clip(bounds)
 
 
 def reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:

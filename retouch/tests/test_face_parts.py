@@ -13,7 +13,6 @@ from retouch.face.classes import classify
 from retouch.face.find import Face
 from retouch.face.frame import cut, distance, fill, ramp
 from retouch.face.iris import Iris
-from retouch.face.lenses import _enclosed
 from retouch.face.pose import pose
 from retouch.face.scale import IRIS_MM, from_irises
 from retouch.face.zones import Layer, combine
@@ -157,22 +156,3 @@ class Layers(unittest.TestCase):
         one = combine(layers, ("chin",), rect, shape, face=1)
         self.assertEqual((one[4, 3], one[4, 12]), (0, 1))
         self.assertEqual(combine(layers, ("nose",), rect, shape).max(), 0)
-
-
-class Enclosed(unittest.TestCase):
-    def ring(self, gap: float) -> np.ndarray:
-        """A drawn rim with a gap of so many degrees."""
-        rim = np.zeros((120, 160), np.uint8)
-        cv2.ellipse(rim, (80, 60), (50, 35), 0, gap, 360, 1, 3)
-        return rim
-
-    def test_a_closed_rim_holds_its_inside(self) -> None:
-        inside = _enclosed(self.ring(0), (80, 75), 2)
-        assert inside is not None
-        # The ellipse through the middle of a line three pixels wide.
-        self.assertAlmostEqual(int(inside.sum()), np.pi * 48 * 33, delta=250)
-
-    def test_a_glint_is_bridged_and_an_open_rim_is_none(self) -> None:
-        self.assertIsNotNone(_enclosed(self.ring(3), (80, 75), 3))
-        self.assertIsNone(_enclosed(self.ring(60), (80, 75), 3))
-        self.assertIsNone(_enclosed(self.ring(0), (0, 0), 2))

@@ -20,7 +20,7 @@ class Step:
 class Routine:
     """``spots``: marks that are proposed to be cleared are healed first.
 
-    ``stage`` is where it is offered.
+    ``stage`` is where it is offered; ``glasses``: they are taken off.
     """
 
     name: str
@@ -29,6 +29,7 @@ class Routine:
     steps: tuple[Step, ...]
     spots: bool = True
     stage: str = "even"
+    glasses: bool = False
 
 
 # The routine that others may take along.
@@ -65,6 +66,8 @@ ROUTINES = (
             (Step("blemishes", {"amount": 25.0, "variety": 4.0}), *_skin(1.25, -7.0, -1.5))),
     Routine(BRIGHT, "Bright", "Eyes, lips and teeth, subtle: what isn't seen is left out.", _BRIGHT,
             spots=False, stage="features"),
+    Routine("no-glasses", "Glasses off", "Frame, its shadow and reflections on the lenses removed.", (),
+            spots=False, stage="features", glasses=True),
 )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
 from retouch.work.operations.frames import SetDevelopment, SetFrame
+from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
@@ -66,6 +67,7 @@ Operation = Annotated[
     | SwitchStage
     | BringPasses
     | ApplyRoutine
+    | TakeOffGlasses
     | ReturnToTake,
     Field(discriminator="op"),
 ]
@@ -74,7 +76,7 @@ __all__ = [
     "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "operation_from_data", "perform",
+    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "TakeOffGlasses", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

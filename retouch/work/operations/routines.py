@@ -12,6 +12,7 @@ from retouch.face.feature_colours import seen_in
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.marks import SURE, to_clear
+from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.passes import AddPass
 from retouch.work.operations.touches import AddTouches, NewTouch
 from retouch.work.ready import BRIGHT, Step, routine
@@ -47,6 +48,8 @@ class ApplyRoutine:
         analysis = bench.analysis
         if analysis is None or not analysis.faces:
             raise Refused("no_face", "No face is known here, so a routine can't fit itself to it.")
+        if one.glasses:
+            return TakeOffGlasses(self.face).perform(edit, bench)
         asked = bench.person(self.face)
         spots = to_clear(analysis, edit, asked, self.spots_from / 100) if one.spots else []
         if spots:

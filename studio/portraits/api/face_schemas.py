@@ -104,6 +104,25 @@ class RedEyeOut(Schema):
     radius_px: float
 
 
+class ReflectionOut(Schema):
+    """A reflection on a lens, as the touch that takes it off; ``burnt``: nothing is seen through it."""
+
+    face: int
+    side: Literal["right", "left"]
+    burnt: bool
+    kind: str
+    path: list[tuple[float, float]]
+    values: dict[str, bool | float | str]
+    spare: list[list[tuple[float, float]]]
+
+
+class GlassesOut(Schema):
+    """Which faces wear glasses, by their numbers, and the reflections on the lenses."""
+
+    faces: list[int]
+    reflections: list[ReflectionOut]
+
+
 class PassReadingOut(Schema):
     """A number that a pass tells of itself, before and with it.
 

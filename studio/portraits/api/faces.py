@@ -13,12 +13,14 @@ from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
+    GlassesOut,
     MarkOut,
     PassReadingOut,
     PassReadOut,
     PlaceOut,
     ReadingOut,
     RedEyeOut,
+    ReflectionOut,
     SweepIn,
     ZoneOut,
 )
@@ -221,3 +223,28 @@ def find_red_eyes(request: HttpRequest, portrait_id: str) -> list[RedEyeOut]:
         )
         for e in faces.glowing(portrait)
     ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/glasses",
+    response={200: GlassesOut, 404: Message},
+    operation_id="find_glasses",
+)
+def find_glasses(request: HttpRequest, portrait_id: str) -> GlassesOut:
+    """Glasses and the reflections on them, in the original; none while faces aren't known."""
+    worn, found = faces.reflecting(library.find(request.user, portrait_id))
+    return GlassesOut(
+        faces=worn,
+        reflections=[
+            ReflectionOut(
+                face=r.face,
+                side="right" if r.right else "left",
+                burnt=r.kind == "fill",
+                kind=r.kind,
+                path=list(r.path),
+                values=dict(r.values),
+                spare=[list(line) for line in r.spare],
+            )
+            for r in found
+        ],
+    )

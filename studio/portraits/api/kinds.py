@@ -58,5 +58,6 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
 def list_routines(request: HttpRequest) -> list[RoutineOut]:
     """The routines that ship, the lightest first."""
     return [
-        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.meaning) for r in ROUTINES
+        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.meaning, glasses=r.glasses)
+        for r in ROUTINES
     ]

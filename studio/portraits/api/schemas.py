@@ -345,12 +345,13 @@ class KindOut(Schema):
 
 
 class RoutineOut(Schema):
-    """A routine that ships; ``stage`` is where it is offered."""
+    """A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses."""
 
     name: str
     stage: str
     title: str
     meaning: str
+    glasses: bool
 
 
 class LimitsOut(Schema):

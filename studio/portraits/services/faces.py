@@ -10,6 +10,7 @@ import numpy as np
 from retouch.edit import Edit
 from retouch.face import Analysis
 from retouch.face.corrected import zone_mask
+from retouch.face.cover import FaceZones
 from retouch.face.red_eyes import RedEye, red_eyes
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
@@ -17,6 +18,7 @@ from retouch.natural.passes import pass_readings
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
+from retouch.work.glasses import NewLensTouch, offered, wearing
 from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
@@ -132,6 +134,16 @@ def glowing(portrait: Portrait) -> list[RedEye]:
     if analysis is None or not analysis.faces:
         return []
     return red_eyes(analysis, desk.open_desk(portrait).renderer.pyramid)
+
+
+def reflecting(portrait: Portrait) -> tuple[list[int], list[NewLensTouch]]:
+    """Faces that wear glasses, and a touch for each reflection on their lenses."""
+    analysis = analysing.result(portrait)
+    if analysis is None or not analysis.faces:
+        return [], []
+    one = desk.open_desk(portrait)
+    zones = FaceZones(analysis, one.edit, one.renderer.pyramid)
+    return wearing(analysis, one.edit), offered(zones)
 
 
 def texture(portrait: Portrait, face: int) -> list[Reading]:

@@ -669,6 +669,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/glasses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Glasses
+         * @description Glasses and the reflections on them, in the original; none while faces aren't known.
+         */
+        get: operations["find_glasses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/framing": {
         parameters: {
             query?: never;
@@ -1355,7 +1375,7 @@ export interface components {
              * Zone
              * @enum {string}
              */
-            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "beard" | "worn" | "clothing" | "background" | "stubble" | "unsure" | "lid_above" | "lid_below" | "lash_line" | "waterline" | "blush" | "cheekbone" | "hollow" | "bridge";
+            zone: "skin" | "face_skin" | "lips" | "eyes" | "forehead" | "eyelids" | "nose" | "cheek_right" | "cheek_left" | "under_eye_right" | "under_eye_left" | "mouth_area" | "chin" | "jaw" | "ears" | "neck" | "other_skin" | "lip_upper" | "lip_lower" | "teeth" | "eye_whites" | "irises" | "pupils" | "lashes" | "brows" | "lenses" | "hair" | "beard" | "worn" | "clothing" | "background" | "stubble" | "glasses" | "unsure" | "lid_above" | "lid_below" | "lash_line" | "waterline" | "blush" | "cheekbone" | "hollow" | "bridge";
             /** Face */
             face?: [
                 number,
@@ -1843,7 +1863,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2125,6 +2145,29 @@ export interface components {
             op: "switch_stage";
         };
         /**
+         * TakeOffGlasses
+         * @description Reflections, the shadow and the frame of glasses removed.
+         *
+         *     Passes in the order in which one needs the other: reflections subtracted where something is seen
+         *     through them; the cast shadow lifted; the frame, and what is burnt out beside it, filled with what
+         *     lies around; eyes that are burnt out made from the other one where that is seen. ``face``: one person of a group; none: everyone
+         *     who wears glasses. ``only_light`` leaves frame and shadow alone.
+         */
+        TakeOffGlasses: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /** Only Light */
+            only_light?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take_off_glasses";
+        };
+        /**
          * RepeatOut
          * @description A touch that repeats its source; ``likeness`` up to 1.
          */
@@ -2206,7 +2249,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2577,6 +2620,47 @@ export interface components {
             radius_px: number;
         };
         /**
+         * GlassesOut
+         * @description Which faces wear glasses, by their numbers, and the reflections on the lenses.
+         */
+        GlassesOut: {
+            /** Faces */
+            faces: number[];
+            /** Reflections */
+            reflections: components["schemas"]["ReflectionOut"][];
+        };
+        /**
+         * ReflectionOut
+         * @description A reflection on a lens, as the touch that takes it off; ``burnt``: nothing is seen through it.
+         */
+        ReflectionOut: {
+            /** Face */
+            face: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "right" | "left";
+            /** Burnt */
+            burnt: boolean;
+            /** Kind */
+            kind: string;
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
+            /** Values */
+            values: {
+                [key: string]: boolean | number | string;
+            };
+            /** Spare */
+            spare: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * FramingOut
          * @description How a frame comes out.
          *
@@ -2787,7 +2871,7 @@ export interface components {
         };
         /**
          * RoutineOut
-         * @description A routine that ships; ``stage`` is where it is offered.
+         * @description A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses.
          */
         RoutineOut: {
             /** Name */
@@ -2798,6 +2882,8 @@ export interface components {
             title: string;
             /** Meaning */
             meaning: string;
+            /** Glasses */
+            glasses: boolean;
         };
     };
     responses: never;
@@ -4006,6 +4092,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RedEyeOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    find_glasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlassesOut"];
                 };
             };
             /** @description Not Found */

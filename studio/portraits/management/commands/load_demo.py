@@ -14,7 +14,8 @@ from studio.portraits.models import Portrait
 from studio.portraits.services import library
 
 NAMES = {
-    "kofi-raw": "Kofi, raw", "ana": "Ana", "ana-flash": "Ana, flash", "bela": "Bela", "chi": "Chi", "dan": "Dan", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
+    "kofi-raw": "Kofi, raw", "ana": "Ana", "ana-flash": "Ana, flash", "bela": "Bela", "bela-glasses": "Bela, glasses", "chi": "Chi", "dan": "Dan",
+    "dan-blink": "Dan, eyes closed", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
     "kofi": "Kofi", "lia": "Lia",
 }  # fmt: skip
 

@@ -14,6 +14,7 @@ import { KeptSettings } from "./KeptSettings";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
+import { GlassesCard } from "./GlassesCard";
 import { RedEyeCard } from "./RedEyeCard";
 import { RoutinesCard } from "./RoutinesCard";
 import { TextureCard } from "./TextureCard";
@@ -116,6 +117,7 @@ export const PassPanel = memo(function PassPanel({
       {(stage === "even" || stage === "features") && <RoutinesCard stage={stage} />}
       {stage === "even" && <TextureCard />}
       {stage === "features" && <RedEyeCard />}
+      {stage === "features" && <GlassesCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"

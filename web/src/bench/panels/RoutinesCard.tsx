@@ -52,7 +52,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         <span className="mg-card-name">Routine</span>
       </div>
       <div className="mg-card-body mg-row">
-        {routines.data?.filter((r) => r.stage === stage).map((r) => (
+        {routines.data?.filter((r) => r.stage === stage && !r.glasses).map((r) => (
           <Button key={r.name} variant="tray" disabled={working} title={r.meaning} onClick={() => apply(r.name)}>
             {r.title}
           </Button>

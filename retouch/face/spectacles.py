@@ -1,0 +1,346 @@
+"""Glasses: rims around the eyes, the bridge and the arms, and the lenses inside."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.colour.lab import lab_of_pixels
+from retouch.face import features
+from retouch.face import landmarks as lm
+from retouch.face.frame import Frame, fill
+from retouch.face.ridges import edges, path, ridges
+
+Array = NDArray[np.float32]
+
+# Directions from the eye, and how far a rim lies from it, in heights of the face.
+_TURNS, _NEAR, _FAR = 360, 0.05, 0.25
+# Lenses sit lower than eyes by this much; a rim is at least this far from the lids.
+_LOWER, _OFF_LIDS = 0.03, 0.025
+# Half the widths of lines looked for, in heights of the face; the thickest half rim.
+_HALVES = (0.005, 0.008, 0.012, 0.017, 0.023)
+_THICKEST = 0.035
+# A line as clear as this (CIE76) counts fully; as clear as this, it is seen.
+_CLEAR, _SEEN = 18.0, 6.0
+# How many columns a path may jump from one row to the next, and what each costs.
+_JUMP, _BEND = 2, 0.1
+# Rims have so many waves around the eye; by so much they stray from them (heights of the face).
+_WAVES, _STRAY = 6, 0.004
+# Burnt-out light: as light as this, and with less colour.
+_BURNT, _WHITE = 85.0, 14.0
+# What brows cost, what lids and the other half of the face do, and what lies farthest: of two lines
+# the rim is the nearer one.
+_BROW, _NOWHERE, _FARTHER = 0.5, 0.5, 0.4
+# Colours of a rim vary by so much at least, and rims are told by them when so many are seen.
+_VARIES, _LEAST_SEEN = 10.0, 30
+# Glasses are told where this much of a rim is seen: at the clearer eye, and at the other.
+_SURE, _OTHER = 0.8, 0.72
+# The strips in which bridge and arms are looked for: up and down from the middles of the lenses,
+# and outwards from the rims, in heights of the face.
+_UP, _DOWN, _OUT = 0.16, 0.12, 0.75
+# Within this part of its usual width a line is surely the frame; a brow isn't outside of that one.
+_CORE, _STOUT = 0.3, 1.6
+# How far from its likely edges the frame's own may lie, and what is looked at around, in heights
+# of the face; rounds of telling it by colour.
+_BAND, _AROUND, _CUTS = 0.006, 0.04, 2
+# An arm has so much of the rim's colour.
+_ARM_ALIKE = 0.3
+# So much of a bridge is seen; an arm goes on while so much of this long a part is.
+_BRIDGE_SEEN, _ARM_SEEN, _ARM_PART, _SHORTEST_ARM = 0.6, 0.7, 0.03, 0.04
+
+
+@dataclass(frozen=True)
+class Spectacles:
+    """``frame`` and ``lenses`` (h, w) float32 0..1 on the pixels of what was looked at."""
+
+    frame: Array
+    lenses: Array
+
+
+@dataclass(frozen=True)
+class _Bar:
+    """``outline`` (m, 2), ``middle`` (n, 2), ``half``: its usual half width, ``clear`` (n,): where
+    it is clearly seen."""
+
+    outline: Array
+    middle: Array
+    half: float
+    clear: NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class _Rim:
+    """``inner``, ``middle``, ``outer`` (n, 2): its edges and between; ``half``: its usual half width;
+    ``clear`` (n,): where it is clearly seen; ``colour``: CIELAB."""
+
+    inner: Array
+    middle: Array
+    outer: Array
+    half: float
+    clear: NDArray[np.bool_]
+    colour: Array
+    varies: float
+
+
+def spectacles(frame: Frame) -> Spectacles | None:
+    """The glasses a face wears, or None.
+
+    A rim is a closed path around an eye along which the picture differs from both its sides in the
+    same direction of colour: darker or lighter, of plastic or metal. Brows, lids and shadows give
+    parts of such a path, never nearly all of it.
+    """
+    lab = cv2.GaussianBlur(_without_glare(frame), (0, 0), 0.7)
+    rims = [_rim(frame, lab, right) for right in (True, False)]
+    shares = sorted(float(r.clear.mean()) for r in rims)
+    if shares[1] < _SURE or shares[0] < _OTHER:
+        return None
+    shape = frame.shape
+    inside = np.maximum(*(fill(shape, r.inner) for r in rims))
+    whole = np.maximum(*(fill(shape, r.outer) for r in rims))
+    found = [
+        _bridge(lab, frame.unit, rims, whole),
+        _arm(lab, frame.unit, rims[0], rims[1], whole),
+        _arm(lab, frame.unit, rims[1], rims[0], whole),
+    ]
+    bars = [b for b in found if b is not None]
+    likely = np.clip(whole - inside, 0, 1)
+    for bar in bars:
+        likely = np.maximum(likely, fill(shape, bar.outline) * (1 - inside))
+    brows = features.brow(frame, True) + features.brow(frame, False)
+    own = _told_by_colour(frame, likely, rims, bars, brows)
+    lenses = np.clip(whole - cv2.GaussianBlur(own, (0, 0), 0.8), 0, 1) * (inside > 0)
+    return Spectacles(cv2.GaussianBlur(own, (0, 0), 0.6), np.asarray(lenses, np.float32))
+
+
+def _without_glare(frame: Frame) -> Array:
+    """The picture in CIELAB, what is burnt out in it coloured as the face around: its edges, and
+    bars between panes, would be lines as clear as a rim."""
+    lab = lab_of_pixels(frame.pixels)
+    face = frame.polygon(lm.OVAL) > 0.5
+    if face.any():
+        burnt = (lab[..., 0] > _BURNT) & (np.hypot(lab[..., 1], lab[..., 2]) < _WHITE)
+        burnt = cv2.dilate(burnt.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        lab[burnt] = np.median(lab[face], axis=0)
+    return np.asarray(lab, np.float32)
+
+
+def _told_by_colour(
+    frame: Frame, likely: Array, rims: list[_Rim], bars: list[_Bar], brows: Array
+) -> Array:
+    """The pixels of the frame near its paths, 0 or 1.
+
+    C. Rother, V. Kolmogorov, A. Blake, *GrabCut*, SIGGRAPH 2004: colours of what surely is the
+    frame and of what surely isn't, and borders where the picture has edges.
+    """
+    core, stout = np.zeros((2, *frame.shape), np.uint8)
+    lines: list[_Rim | _Bar] = [*rims, *bars]
+    for line in lines:
+        at = np.round(line.middle * 16 - 8).astype(np.int32).tolist()
+        for first, second, clear in zip(at[:-1], at[1:], line.clear[:-1], strict=True):
+            for canvas, part in ((core, _CORE), (stout, _STOUT)):
+                if clear or part == _STOUT:
+                    wide = max(1, round(2 * part * line.half))
+                    cv2.line(canvas, first, second, 1, wide, cv2.LINE_8, 4)
+    ys, xs = np.nonzero(core)
+    margin = int(_AROUND * frame.unit)
+    here = np.s_[
+        max(int(ys.min()) - margin, 0) : int(ys.max()) + margin,
+        max(int(xs.min()) - margin, 0) : int(xs.max()) + margin,
+    ]
+    maybe = (likely[here] > 0.5) & (stout[here] > 0)
+    told_core = (core[here] > 0) & maybe
+    away = cv2.distanceTransform((~maybe).astype(np.uint8), cv2.DIST_L2, 3)
+    told = np.full(maybe.shape, cv2.GC_BGD, np.uint8)
+    told[away < _BAND * frame.unit] = cv2.GC_PR_BGD
+    told[maybe] = cv2.GC_PR_FGD
+    told[(brows[here] > 0.3) & (stout[here] == 0)] = cv2.GC_BGD
+    told[told_core] = cv2.GC_FGD
+    pixels = np.ascontiguousarray(frame.pixels[here])
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.setRNGSeed(1)
+    cv2.grabCut(pixels, told, None, *models, _CUTS, cv2.GC_INIT_WITH_MASK)  # type: ignore[call-overload]
+    out = np.zeros(frame.shape, np.float32)
+    out[here] = (told == cv2.GC_FGD) | (told == cv2.GC_PR_FGD)
+    return out
+
+
+def _rim(frame: Frame, lab: Array, right: bool) -> _Rim:
+    """The clearest closed path around one eye."""
+    unit = frame.unit
+    outline = frame.points[list(lm.EYE_R if right else lm.EYE_L)]
+    roll = np.radians(frame.face.pose.roll)
+    down = np.array([-np.sin(roll), np.cos(roll)])
+    middle = (outline.max(0) + outline.min(0)) / 2 + _LOWER * unit * down
+    turn = np.linspace(0, 2 * np.pi, _TURNS, endpoint=False)
+    away = np.arange(int(_NEAR * unit), max(int(_FAR * unit), int(_NEAR * unit) + 8))
+    x = (middle[0] + np.cos(turn)[:, None] * away).astype(np.float32)
+    y = (middle[1] + np.sin(turn)[:, None] * away).astype(np.float32)
+    around = _sampled(lab, x, y)
+    clear = ridges(around, _steps(unit))
+    lids = frame.polygon(lm.EYE_R if right else lm.EYE_L)
+    off = cv2.distanceTransform((lids < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
+    cost = _BROW * _sampled(features.brow(frame, right), x, y)
+    cost = cost + np.linspace(0, _FARTHER, len(away), dtype=np.float32)
+    nowhere = (_sampled(off, x, y) < _OFF_LIDS * unit) | (_beyond(frame, x, y) != right)
+
+    def found(likely: Array | float) -> NDArray[np.int64]:
+        scores = np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR) * likely - cost
+        scores[nowhere] = -_NOWHERE
+        # Three times around: the middle one closes.
+        thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
+        return _steady(path(thrice, _JUMP, _BEND)[_TURNS : 2 * _TURNS], _STRAY * unit)
+
+    rows = np.arange(_TURNS)
+    at = found(1.0)
+    # Where no brow is, below the eye, a rim tells its colour; then it isn't taken for a brow.
+    below = (np.sin(turn - roll) > 0) & (clear[rows, at] > _SEEN)
+    colour, varies = np.zeros(3, np.float32), 100.0
+    if np.count_nonzero(below) > _LEAST_SEEN:
+        colours = around[rows, at]
+        colour = np.median(colours[below], axis=0)
+        off_colour = np.linalg.norm(colours[below] - colour, axis=1)
+        varies = max(_VARIES, 2 * float(np.median(off_colour)))
+        at = found(np.exp(-0.5 * _squared(around, colour, varies)))
+    inner, outer = edges(around, at, round(_THICKEST * unit))
+    r = away[at].astype(np.float32)
+    # The path may run along the gloss of a rim: its middle lies between its edges.
+    centre = r + (outer - inner) / 2
+    ways = np.stack([np.cos(turn), np.sin(turn)], 1).astype(np.float32)
+    return _Rim(
+        (middle + ways * (r - inner)[:, None]).astype(np.float32),
+        (middle + ways * centre[:, None]).astype(np.float32),
+        (middle + ways * (r + outer)[:, None]).astype(np.float32),
+        float(np.median(inner + outer)) / 2,
+        clear[rows, at] > _SEEN, colour, varies,
+    )  # fmt: skip
+
+
+def _steady(at: NDArray[np.int64], usual: float) -> NDArray[np.int64]:
+    """A path without detours: to a brow above it, or around a pad.
+
+    Rims are smooth: a few waves around the eye describe them, fitted so that what strays doesn't
+    count (iteratively reweighted least squares with Cauchy's weights; P. Holland, R. Welsch, 1977).
+    """
+    turn = np.linspace(0, 2 * np.pi, len(at), endpoint=False)[:, None] * np.arange(1, _WAVES + 1)
+    waves = np.concatenate([np.ones((len(at), 1)), np.cos(turn), np.sin(turn)], 1)
+    weight = np.ones(len(at))
+    fitted = np.asarray(at, np.float64)
+    for _ in range(12):
+        found = np.linalg.lstsq(waves * weight[:, None], at * weight, rcond=None)[0]
+        fitted = waves @ found
+        weight = 1 / np.sqrt(1 + ((at - fitted) / usual) ** 2)
+    return np.where(np.abs(at - fitted) > 2 * usual, np.round(fitted), at).astype(np.int64)
+
+
+def _steps(unit: float) -> tuple[int, ...]:
+    return tuple(sorted({max(2, round(k * unit)) for k in _HALVES}))
+
+
+def _sampled(image: Array, x: Array, y: Array) -> Array:
+    return np.asarray(
+        cv2.remap(image, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32
+    )
+
+
+def _squared(lab: Array, colour: Array, varies: float) -> Array:
+    return np.asarray(((lab - colour) ** 2).sum(-1) / np.float32(varies**2), np.float32)
+
+
+def _beyond(frame: Frame, x: Array, y: Array) -> NDArray[np.bool_]:
+    """Whether places lie on the person's right of the bridge of the nose."""
+    top, tip = frame.points[168], frame.points[6]
+    ax, ay = (tip - top) / max(float(np.linalg.norm(tip - top)), 1e-6)
+    away = (x - top[0]) * ay - (y - top[1]) * ax
+    eye = frame.points[33]
+    return np.asarray((away > 0) == ((eye[0] - top[0]) * ay - (eye[1] - top[1]) * ax > 0))
+
+
+def _strip(lab: Array, start: Array, along: Array, length: float, unit: float) -> tuple[Array, ...]:
+    """Part of the picture along a line, one row a pixel of it; with the places of its pixels."""
+    across = np.array([-along[1], along[0]])
+    if across[1] < 0:
+        across = -across
+    t = np.arange(max(int(length), 2))[:, None]
+    v = np.arange(-int(_UP * unit), int(_DOWN * unit))[None]
+    x = (start[0] + along[0] * t + across[0] * v).astype(np.float32)
+    y = (start[1] + along[1] * t + across[1] * v).astype(np.float32)
+    return _sampled(lab, x, y), x, y
+
+
+def _bar(
+    strip: Array, clear: Array, x: Array, y: Array, at: NDArray[np.int64], keep: slice, unit: float
+) -> _Bar:
+    """A bar along its path."""
+    before, after = edges(strip, at, round(_THICKEST * unit))
+    rows = np.arange(len(at))[keep]
+
+    def places(columns: Array) -> Array:
+        low = np.clip(np.floor(columns).astype(int), 0, x.shape[1] - 2)
+        part = (columns - low)[:, None]
+        here = np.stack([x[rows, low], y[rows, low]], 1)
+        there = np.stack([x[rows, low + 1], y[rows, low + 1]], 1)
+        return np.asarray(here + part * (there - here), np.float32)
+
+    middle = at[keep].astype(np.float32)
+    low, high = before[keep], after[keep]
+    sides = places(middle - low), places(middle + high)[::-1]
+    half = float(np.median(low + high)) / 2
+    centre = places(np.asarray(middle + (high - low) / 2, np.float32))
+    return _Bar(np.concatenate(sides), centre, half, clear[rows, at[keep]] > _SEEN)
+
+
+def _scores(strip: Array, clear: Array, rim: _Rim) -> Array:
+    likely = np.exp(-0.5 * _squared(strip, rim.colour, 1.5 * rim.varies))
+    return np.ascontiguousarray(
+        np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR) * (0.4 + 0.6 * likely),
+        np.float32,
+    )
+
+
+def _bridge(lab: Array, unit: float, rims: list[_Rim], whole: Array) -> _Bar | None:
+    """The clearest bar from one rim to the other."""
+    a, b = (r.outer.mean(0) for r in rims)
+    length = float(np.linalg.norm(b - a))
+    strip, x, y = _strip(lab, a, (b - a) / max(length, 1e-6), length, unit)
+    clear = ridges(strip, _steps(unit))
+    own = _sampled(whole, x, y) > 0.5
+    scores = _scores(strip, clear, rims[0])
+    # On the lenses and rims a path may lie anywhere.
+    scores[own] = 0.5
+    at = path(scores, _JUMP, _BEND)
+    rows = np.arange(len(at))
+    between = np.flatnonzero(~own[rows, at])
+    if not len(between) or (clear[rows, at][between] > _SEEN).mean() < _BRIDGE_SEEN:
+        return None
+    ends = slice(max(int(between[0]) - 2, 0), int(between[-1]) + 3)
+    return _bar(strip, clear, x, y, at, ends, unit)
+
+
+def _arm(lab: Array, unit: float, rim: _Rim, other: _Rim, whole: Array) -> _Bar | None:
+    """The arm from a rim towards the ear, as far as it is seen."""
+    a, b = rim.outer.mean(0), other.outer.mean(0)
+    out = (a - b) / max(float(np.linalg.norm(a - b)), 1e-6)
+    strip, x, y = _strip(lab, a, out, _OUT * unit, unit)
+    clear = ridges(strip, _steps(unit))
+    own = _sampled(whole, x, y) > 0.5
+    inside = (x >= 0) & (y >= 0) & (x < lab.shape[1]) & (y < lab.shape[0])
+    scores = _scores(strip, clear, rim) - np.float32(0.25)
+    scores[own], scores[~inside] = 0.3, -0.5
+    rows = np.arange(len(scores))
+    at = path(scores, _JUMP, _BEND)
+    free = ~own[rows, at]
+    if not free.any():
+        return None
+    start = int(np.flatnonzero(~free)[-1]) + 1 if not free.all() else 0
+    seen = (clear[rows, at] > _SEEN) & inside[rows, at]
+    part = max(3, int(_ARM_PART * unit))
+    end = start
+    while end + part <= len(rows) and seen[end : end + part].mean() >= _ARM_SEEN:
+        end += part // 2
+    alike = np.exp(-0.5 * _squared(strip[rows, at][start:end, None], rim.colour, 1.5 * rim.varies))
+    if end - start < _SHORTEST_ARM * unit or float(alike.mean()) < _ARM_ALIKE:
+        return None
+    return _bar(strip, clear, x, y, at, slice(max(start - 2, 0), end), unit)

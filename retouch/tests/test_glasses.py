@@ -1,0 +1,250 @@
+"""Glasses: found, what lenses add taken off, and the whole of them removed."""
+
+import unittest
+
+import cv2
+import numpy as np
+
+from benchmarks.faces import understand
+from benchmarks.scoring import DEMO
+from retouch.colour.difference import ciede2000
+from retouch.colour.lab import to_lab
+from retouch.colour.transfer import to_encoded, to_linear
+from retouch.edit import Edit
+from retouch.face import analyse
+from retouch.face.lens_light import reflections, tints
+from retouch.face.outlines import outlines
+from retouch.face.ridges import path, ridges
+from retouch.features import cast_shadow, lens_light
+from retouch.geometry import Rect
+from retouch.heal.far import signed_on_grid
+from retouch.heal.outline import _signed
+from retouch.picture import Picture, Pyramid, read
+from retouch.work.bench import Refused, bench_for
+from retouch.work.operations import ApplyRoutine, TakeOffGlasses, perform
+
+
+def drawn(points: list[tuple[float, float]], shape: tuple[int, int]) -> np.ndarray:
+    canvas = np.zeros(shape, np.uint8)
+    cv2.fillPoly(canvas, [np.round(np.array(points) - 0.5).astype(np.int32)], 1)
+    return canvas > 0
+
+
+class Lines(unittest.TestCase):
+    def test_a_line_differs_from_both_sides_an_edge_only_from_one(self) -> None:
+        lab = np.zeros((9, 60, 3), np.float32)
+        lab[..., 0] = 60
+        lab[:, 20:23, 0] = 30
+        lab[:, 45:, 0] = 30
+        found = ridges(lab, (3,))
+        self.assertGreater(found[4, 21], 25)
+        self.assertLess(found[4, 43:48].max(), 1)
+
+    def test_a_light_line_is_one_too(self) -> None:
+        lab = np.full((9, 40, 3), 40, np.float32)
+        lab[:, 20, :] = 70
+        self.assertGreater(ridges(lab, (2,))[4, 20], 20)
+
+    def test_the_path_follows_the_line_and_bridges_its_gap(self) -> None:
+        scores = np.zeros((40, 30), np.float32)
+        for i in range(40):
+            if not 15 <= i < 19:
+                scores[i, 8 + i // 4] = 1
+        at = path(scores, 2, 0.1)
+        self.assertLessEqual(int(np.abs(at - (8 + np.arange(40) // 4)).max()), 1)
+
+
+class Outlined(unittest.TestCase):
+    def test_a_ring_is_one_outline_with_its_hole_left_out(self) -> None:
+        mask = np.zeros((80, 100), np.uint8)
+        cv2.ellipse(mask, (50, 40), (35, 25), 0, 0, 360, 1, 6)
+        found = outlines(mask > 0, Rect(0, 0, 100, 80))
+        self.assertEqual(len(found), 1)
+        again = drawn(found[0], (80, 100))
+        self.assertGreater((again & (mask > 0)).sum() / (again | (mask > 0)).sum(), 0.85)
+        self.assertFalse(again[40, 50])
+
+    def test_it_lies_on_the_original(self) -> None:
+        mask = np.zeros((20, 20), np.bool_)
+        mask[5:15, 5:15] = True
+        xs, ys = np.array(outlines(mask, Rect(100, 200, 140, 240))[0]).T
+        self.assertAlmostEqual(float(xs.min()), 111, delta=1.5)
+        self.assertAlmostEqual(float(ys.max()), 229, delta=1.5)
+
+    def test_distances_on_a_grid_are_those_measured_one_by_one(self) -> None:
+        rng = np.random.default_rng(2)
+        turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
+        r = 40 + 8 * np.sin(5 * turn) + rng.normal(0, 1, 90)
+        line = np.stack([60 + r * np.cos(turn), 55 + r * np.sin(turn)], 1)
+        for x0 in (0, 300):
+            xs, ys = np.arange(x0, x0 + 120) + 0.5, np.arange(110) + 0.5
+            wide, high = np.meshgrid(xs, ys)
+            exact = _signed(wide.ravel(), high.ravel(), line).reshape(wide.shape)
+            away = np.abs(signed_on_grid(xs, ys, line) - exact)
+            self.assertLess(float(np.quantile(away, 0.999)), 1e-6)
+            self.assertLess(float(away.max()), 1)
+
+
+class LensLight(unittest.TestCase):
+    def test_what_a_lens_adds_and_keeps_is_undone(self) -> None:
+        rng = np.random.default_rng(1)
+        there = rng.uniform(0.2, 0.7, (20, 30, 3)).astype(np.float32)
+        cover = np.zeros((20, 30), np.float32)
+        cover[:, 10:] = 1
+        veil, lets = (0.05, 0.07, 0.06), (0.8, 0.7, 0.75)
+        k = cover[..., None]
+        light = to_linear(there) * (1 - k * (1 - np.array(lets))) + k * np.array(veil)
+        seen = to_encoded(np.ascontiguousarray(light, np.float32))
+        clear = lens_light.unveiled(seen, cover, veil, lets)
+        self.assertLess(float(np.abs(clear - there).max()), 2e-3)
+
+    def test_nothing_gets_darker_than_black(self) -> None:
+        dark = np.full((4, 4, 3), 0.1, np.float32)
+        clear = lens_light.unveiled(dark, np.ones((4, 4), np.float32), (0.5,) * 3, (1.0,) * 3)
+        self.assertTrue((clear > 0).all())
+
+
+class Shadows(unittest.TestCase):
+    def setUp(self) -> None:
+        rng = np.random.default_rng(4)
+        self.thing = np.zeros((120, 200), np.float32)
+        cv2.ellipse(self.thing, (100, 55), (60, 35), 0, 0, 360, 1.0, 5)
+        skin = np.full((120, 200, 3), (0.75, 0.6, 0.5), np.float32)
+        skin += rng.normal(0, 0.01, skin.shape).astype(np.float32)
+        self.skin = skin
+        dark = 0.25 * cast_shadow.shadow(self.thing, -4.0, 9.0, 2.5)
+        light = to_linear(skin) * (1 - dark)[..., None]
+        self.seen = np.asarray(to_encoded(np.ascontiguousarray(light, np.float32)))
+        self.free = cv2.dilate((self.thing > 0).astype(np.uint8), np.ones((5, 5))) == 0
+
+    def test_it_is_found_and_lifted(self) -> None:
+        found = cast_shadow.fit(self.seen, self.thing, self.free, 170.0)
+        assert found is not None
+        across, down, soft, dark = found
+        self.assertAlmostEqual(across, -4, delta=1.6)
+        self.assertAlmostEqual(down, 9, delta=1.6)
+        lifted = cast_shadow.lifted(
+            self.seen, dark * cast_shadow.shadow(self.thing, across, down, soft)
+        )
+        before = float(np.abs(self.seen - self.skin)[self.free].mean())
+        self.assertLess(float(np.abs(lifted - self.skin)[self.free].mean()), 0.5 * before)
+
+    def test_none_where_there_is_none(self) -> None:
+        self.assertIsNone(cast_shadow.fit(self.skin, self.thing, self.free, 170.0))
+
+
+class OnPeople(unittest.TestCase):
+    """Bela with glasses on, beside the same picture without: invented, with a known frame."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.analysis = understand("bela-glasses").analysis
+        cls.picture = read(DEMO / "portraits" / "bela-glasses.jpg")
+        cls.bench = bench_for(Pyramid(cls.picture), cls.analysis)
+        cls.whole = cls.picture.bounds
+        cls.seen = cls.rendered(Edit())
+        cls.truth = read(DEMO / "portraits" / "bela.jpg").pixels.astype(np.float32) / 255
+        mask = cv2.imread(str(DEMO / "truth" / "bela-glasses_mask.png"), cv2.IMREAD_GRAYSCALE)
+        cls.frame, cls.lens = mask == 1, mask == 2
+        cls.edit = perform(Edit(), TakeOffGlasses(), cls.bench).edit
+        cls.after = cls.rendered(cls.edit)
+
+    @classmethod
+    def rendered(cls, edit: Edit) -> np.ndarray:
+        return np.asarray(cls.bench.renderer.plan(edit).view(cls.whole, 0))
+
+    def difference(self, image: np.ndarray, where: np.ndarray) -> float:
+        soft = [to_lab(cv2.GaussianBlur(i, (0, 0), 3)) for i in (image, self.truth)]
+        return float(ciede2000(*soft)[where].mean())
+
+    def test_frame_and_lenses_are_found(self) -> None:
+        shape = self.frame.shape
+        lens = self.analysis.mask(("lenses",), self.whole, shape) > 0.5
+        self.assertGreater((lens & self.lens).sum() / (lens | self.lens).sum(), 0.9)
+        found = self.analysis.mask(("glasses",), self.whole, shape) > 0.4
+        self.assertGreater(found[self.frame].mean(), 0.88)
+        near = cv2.dilate(self.frame.astype(np.uint8), np.ones((9, 9))) > 0
+        self.assertLess((found & ~near).sum(), 0.2 * self.frame.sum())
+
+    def test_reflections_are_found_for_what_they_are(self) -> None:
+        found = reflections(self.analysis, self.bench.renderer.pyramid)
+        burnt = [r for r in found if r.burnt]
+        self.assertEqual(len(burnt), 2)
+        for one in burnt:
+            place = drawn(list(one.outline), self.frame.shape) & self.lens
+            self.assertGreater(float((self.seen.min(-1)[place] > 0.8).mean()), 0.6)
+        veils = [r for r in found if not r.burnt]
+        self.assertEqual(len(veils), 1)
+        place = drawn(list(veils[0].outline), self.frame.shape)
+        inner = cv2.erode(place.astype(np.uint8), np.ones((9, 9))) > 0
+        added = to_linear(self.seen[inner]) - 0.94 * to_linear(self.truth[inner])
+        self.assertAlmostEqual(float(np.mean(veils[0].veil)), float(np.median(added)), delta=0.008)
+        self.assertEqual(tints(self.analysis, self.bench.renderer.pyramid), [])
+
+    def test_the_frame_goes_and_what_is_behind_goes_on(self) -> None:
+        self.assertGreater(self.difference(self.seen, self.frame), 25)
+        self.assertLess(self.difference(self.after, self.frame), 4.7)
+        # What is not found, the arm behind the far temple, counts above: without it.
+        found = self.analysis.mask(("glasses",), self.whole, self.frame.shape) > 0.4
+        self.assertLess(self.difference(self.after, self.frame & found), 3.7)
+        energies = []
+        for low, high in ((0, 1), (1, 2), (2, 4)):
+            each = []
+            for image in (self.after, self.truth):
+                grey = image.mean(-1)
+                soft = [cv2.GaussianBlur(grey, (0, 0), s) if s else grey for s in (low, high)]
+                # Hairs and the face's edge behind the frame don't count: the median.
+                each.append(float(np.median(np.abs(soft[0] - soft[1])[self.frame & found])))
+            energies.append(abs(np.log(each[0] / each[1])))
+        self.assertLess(float(np.mean(energies)), 0.25)
+
+    def test_the_eyes_are_untouched_outside_of_reflections(self) -> None:
+        labels = cv2.imread(str(DEMO / "truth" / "bela_labels.png"), cv2.IMREAD_GRAYSCALE)
+        eyes = np.isin(labels, (4, 5))
+        for one in reflections(self.analysis, self.bench.renderer.pyramid):
+            place = drawn(list(one.outline), eyes.shape).astype(np.uint8)
+            eyes &= cv2.dilate(place, np.ones((15, 15))) == 0
+        self.assertGreater(eyes.sum(), 2000)
+        self.assertEqual(int((self.after != self.seen)[eyes].sum()), 0)
+
+    def test_it_is_made_of_ordinary_passes(self) -> None:
+        kinds = [p.kind for p in self.edit.passes]
+        self.assertEqual(kinds[:3], ["lens_light", "cast_shadow", "fill"])
+        routine = perform(Edit(), ApplyRoutine("no-glasses"), self.bench).edit
+        self.assertEqual([p.kind for p in routine.passes], kinds)
+
+    def test_reflections_alone(self) -> None:
+        edit = perform(Edit(), TakeOffGlasses(only_light=True), self.bench).edit
+        self.assertEqual([p.kind for p in edit.passes], ["lens_light", "fill"])
+        after = self.rendered(edit)
+        core = cv2.erode(self.frame.astype(np.uint8), np.ones((5, 5))) > 0
+        self.assertLess(float((np.abs(after - self.seen).max(-1)[core] > 0.02).mean()), 0.05)
+        self.assertLess(
+            self.difference(after, self.lens), 0.7 * self.difference(self.seen, self.lens)
+        )
+
+    def test_nobody_else_wears_any(self) -> None:
+        for name in ("ana", "bela", "chi", "dan", "eli", "hana", "ivo", "kofi", "lia"):
+            zones = {a.zone for a in understand(name).analysis.layers}
+            self.assertNotIn("glasses", zones, name)
+        one = bench_for(Pyramid(read(DEMO / "portraits" / "eli.jpg")), understand("eli").analysis)
+        with self.assertRaisesRegex(Refused, "No glasses are found"):
+            perform(Edit(), TakeOffGlasses(), one)
+
+    def test_thin_metal_is_found_too(self) -> None:
+        """Light round rims drawn over Dan: a rim is told by its line, not by being dark."""
+        picture = read(DEMO / "portraits" / "dan.jpg")
+        face = understand("dan").analysis.faces[0]
+        pixels = picture.pixels.copy()
+        known = np.zeros(pixels.shape[:2], np.uint8)
+        r = round(0.13 * face.height)
+        middles = []
+        for iris in (face.right_iris, face.left_iris):
+            middles.append((round(iris.x), round(iris.y + 0.03 * face.height)))
+            cv2.circle(known, middles[-1], r, 1, max(3, round(0.008 * face.height)))
+        (ax, ay), (bx, by) = sorted(middles)
+        cv2.line(known, (ax + r, ay - r // 8), (bx - r, by - r // 8), 1, 5)
+        pixels[known > 0] = (235, 215, 150)
+        found = analyse(Picture(pixels))
+        mask = found.mask(("glasses",), picture.bounds, known.shape) > 0.4
+        self.assertGreater(mask[known > 0].mean(), 0.75)

@@ -1,0 +1,168 @@
+"""What taking glasses off a face needs: touches for reflections, shadow and frame."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit import Edit, Touch
+from retouch.edit.values import MOST_SPARED, Simple
+from retouch.face import ALL_SKIN, Analysis
+from retouch.face.cover import FaceZones, right_of
+from retouch.face.lens_light import Reflection, Tint, reflections, tints
+from retouch.face.outlines import Points, outlines
+from retouch.features import cast_shadow
+from retouch.geometry import Rect, union_all
+from retouch.picture import Pyramid
+
+Mask = NDArray[np.bool_]
+
+# The face's height in pixels at which a frame is outlined, and at which its shadow is looked for.
+_UNIT, _SHADOW_UNIT = 900.0, 170.0
+# A frame goes with so much of its rim, in heights of the face and in pixels: light scatters there.
+_RIM, _RIM_PX = 0.0025, 1.5
+# Surroundings of a frame that may be in its shadow, in heights of the face.
+_AROUND = 0.12
+_NEAR = 0.1
+# Hardly anything is not a piece of a frame (parts of the squared height of the face).
+_LEAST = 0.00006
+
+
+def wearing(analysis: Analysis | None, edit: Edit) -> list[int]:
+    """The faces that wear glasses, found or painted."""
+    if analysis is None:
+        return []
+    painted = [t for t in edit.touches_of("zones") if t.values["zone"] == "glasses"]
+    found = {a.face for a in analysis.layers if a.zone == "glasses" and not a.rect.empty}
+    return [n for n in range(len(analysis.faces)) if n in found or painted]
+
+
+def lens_touch(one: Reflection | Tint, ident: str) -> Touch:
+    """The touch that takes a reflection or a tint off."""
+    names = ("red", "green", "blue")
+    if isinstance(one, Tint):
+        light = {f"lets_{c}": round(100 * v, 1) for c, v in zip(names, one.lets, strict=True)}
+    else:
+        light = {f"veil_{c}": round(100 * v, 2) for c, v in zip(names, one.veil, strict=True)}
+    return Touch(ident, one.outline, light)
+
+
+def frame_outlines(zones: FaceZones, n: int, more: Sequence[Points] = ()) -> list[Points]:
+    """The frame of a person's glasses, as found and corrected, one outline for each piece.
+
+    What lies within ``more`` goes along.
+    """
+    rect, unit = _where(zones, n)
+    if rect.empty:
+        return []
+    cover = _cover(zones, "glasses", n, rect, unit)
+    scale = cover.shape[1] / rect.width
+    rim = max(_RIM * unit, _RIM_PX * scale)
+    wide = 2 * max(1, round(rim)) + 1
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+    whole = cv2.dilate((cover > 0.4).astype(np.uint8), disc)
+    for line in more:
+        at = (np.asarray(line) - (rect.x0, rect.y0)) * scale - 0.5
+        cv2.fillPoly(whole, [np.round(at).astype(np.int32)], 1)
+    whole = whole > 0
+    return outlines(whole, rect, max(9.0, _LEAST * unit**2))
+
+
+def shadow_of(
+    zones: FaceZones, n: int, pyramid: Pyramid, others: list[Points]
+) -> tuple[float, float, float, float] | None:
+    """The shadow of a person's frame: across, down, softness (pixels of the original), darkness.
+
+    ``others`` are outlines of what isn't plain skin: reflections.
+    """
+    analysis = zones.analysis
+    assert analysis is not None
+    rect, _ = _where(zones, n)
+    face = analysis.faces[n]
+    rect = rect.grow(int(_AROUND * face.height)).clip(pyramid.picture.bounds)
+    scale = min(1.0, _SHADOW_UNIT / face.height)
+    shape = (max(8, round(rect.height * scale)), max(8, round(rect.width * scale)))
+    unit = face.height * scale
+    frame = zones.cover("glasses", face.anchor, rect, shape)
+    skin = analysis.mask(ALL_SKIN, rect, shape, n) > 0.6
+    beside = cv2.dilate((frame > 0.1).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    away = cv2.distanceTransform((frame < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
+    veiled = np.zeros(shape, np.uint8)
+    for line in others:
+        at = (np.asarray(line) - (rect.x0, rect.y0)) * scale - 0.5
+        cv2.fillPoly(veiled, [np.round(at).astype(np.int32)], 1)
+    veiled = cv2.dilate(veiled, np.ones((3, 3), np.uint8))
+    free = skin & ~beside & (away < _NEAR * unit) & (veiled == 0)
+    found = cast_shadow.fit(pyramid.sampled(rect, shape), frame, free, unit)
+    if found is None:
+        return None
+    across, down, soft, dark = found
+    return across / scale, down / scale, soft / scale, dark
+
+
+@dataclass(frozen=True)
+class NewLensTouch:
+    """A touch that takes one reflection off: of a kind of pass, with path, values and what it
+    takes nothing from; ``right``: on the person's right lens."""
+
+    face: int
+    right: bool
+    kind: str
+    path: Points
+    values: dict[str, Simple]
+    spare: tuple[Points, ...] = ()
+
+
+def offered(zones: FaceZones) -> list[NewLensTouch]:
+    """Each reflection that is found, as the touch that takes it off."""
+    analysis = zones.analysis
+    assert analysis is not None
+    found, tinted = light_on(analysis, zones.pyramid)
+    frames = {r.face: tuple(frame_outlines(zones, r.face))[:MOST_SPARED] for r in found}
+    out = []
+    lights: list[Reflection | Tint] = [*found, *tinted]
+    for one in lights:
+        x, y = (np.asarray(one.outline).mean(0)[k : k + 1].astype(np.float32) for k in (0, 1))
+        right = bool(right_of(analysis.faces[one.face], x, y)[0] > 0.5)
+        if isinstance(one, Reflection) and one.burnt:
+            spare = frames[one.face]
+            values: dict[str, Simple] = {"shape": "outline"}
+            out.append(NewLensTouch(one.face, right, "fill", one.outline, values, spare))
+        else:
+            values = dict(lens_touch(one, "x").values)
+            out.append(NewLensTouch(one.face, right, "lens_light", one.outline, values))
+    return out
+
+
+def light_on(analysis: Analysis, pyramid: Pyramid) -> tuple[list[Reflection], list[Tint]]:
+    """Reflections on all lenses, and their tints."""
+    return reflections(analysis, pyramid), tints(analysis, pyramid)
+
+
+def _where(zones: FaceZones, n: int) -> tuple[Rect, float]:
+    """Where a frame lies, and the height of the face at which it is outlined."""
+    analysis = zones.analysis
+    assert analysis is not None
+    own = [a.rect for a in analysis.layers if a.zone == "glasses" and a.face == n]
+    for touch in zones.touches:
+        if touch.values["zone"] == "glasses":
+            reach = float(touch.values.get("radius_px", 0.0))
+            xs, ys = (np.asarray(touch.path)[:, k] for k in (0, 1))
+            box = Rect(int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1)
+            own.append(box.grow(int(reach) + 1))
+    rect = union_all([r for r in own if not r.empty]) if own else Rect(0, 0, 0, 0)
+    face = analysis.faces[n]
+    margin = int(0.03 * face.height) + 4
+    return rect.grow(margin).clip(zones.pyramid.picture.bounds), min(_UNIT, face.height)
+
+
+def _cover(zones: FaceZones, zone: str, n: int, rect: Rect, unit: float) -> NDArray[np.float32]:
+    analysis = zones.analysis
+    assert analysis is not None
+    scale = unit / analysis.faces[n].height
+    shape = (max(8, round(rect.height * scale)), max(8, round(rect.width * scale)))
+    return zones.cover(zone, analysis.faces[n].anchor, rect, shape)
