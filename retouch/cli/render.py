@@ -38,6 +38,10 @@ def build_parser() -> argparse.ArgumentParser:
         "--edit", metavar="EDIT.json", help="an edit (docs/formats/edit.schema.json)"
     )
     parser.add_argument(
+        "--with", dest="others", metavar="PHOTO", action="append", default=[],
+        help="another picture that the edit borrows from, told by its content; repeatable",
+    )  # fmt: skip
+    parser.add_argument(
         "--heal", metavar="X,Y,R", action="append", default=[], help="heal this spot; repeatable"
     )
     parser.add_argument(

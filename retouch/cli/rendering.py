@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import hashlib
 import math
 from dataclasses import replace
 from pathlib import Path
@@ -14,7 +15,9 @@ from retouch.forms.form import completed_touch, dumps, loads
 from retouch.heal.order import outside_in
 from retouch.memory import shared
 from retouch.passes import registry
+from retouch.passes.elsewhere import Others
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write
+from retouch.picture.read import file_bytes
 from retouch.render import in_srgb, render_whole, resized
 from retouch.render.developing import development_of
 from retouch.work import Bench, perform
@@ -42,7 +45,7 @@ def run(options: argparse.Namespace) -> None:
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
     pyramid = Pyramid(read(options.photo, development_of(edit)))
     analysis = _faces(options, edit, pyramid.picture)
-    bench = bench_for(pyramid, analysis, shared())
+    bench = bench_for(pyramid, analysis, shared(), _others(options.others))
     if options.save_faces and analysis is not None:
         save(analysis, Path(options.save_faces))
     edit = with_sources(bench, edit)
@@ -62,6 +65,25 @@ def run(options: argparse.Namespace) -> None:
                 file.write(dumps(edit) + "\n")
         except OSError as error:
             raise EditError(f"The edit can't be saved: {error.strerror}.") from None
+
+
+def _others(paths: list[str]) -> Others:
+    """Other pictures that an edit takes from, by their content."""
+    found: dict[str, str] = {}
+    for path in paths:
+        found[hashlib.sha256(file_bytes(Path(path))).hexdigest()] = path
+    opened: dict[str, Pyramid] = {}
+
+    def other(content: str) -> Pyramid:
+        if content not in found:
+            raise EditError(
+                f"This edit takes from another picture (SHA-256 {content[:16]}…). Give it with --with PHOTO."
+            )
+        if content not in opened:
+            opened[content] = Pyramid(read(found[content]))
+        return opened[content]
+
+    return other
 
 
 def _faces(options: argparse.Namespace, edit: Edit, picture: Picture) -> Analysis | None:

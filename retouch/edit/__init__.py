@@ -1,6 +1,6 @@
 """Edits: the data, defined once (`retouch.forms` reads and writes them)."""
 
 from retouch.edit.mask import Mask
-from retouch.edit.model import Edit, Fit, Pass, Touch
+from retouch.edit.model import Edit, Elsewhere, Fit, Pass, Touch
 
-__all__ = ["Edit", "Fit", "Mask", "Pass", "Touch"]
+__all__ = ["Edit", "Elsewhere", "Fit", "Mask", "Pass", "Touch"]

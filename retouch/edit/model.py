@@ -16,10 +16,12 @@ from retouch.edit.mask import EVERYTHING, EVERYWHERE, Face, Ground, Mask
 from retouch.edit.values import (
     EMPTY,
     MOST_PASSES,
+    MOST_PINS,
     MOST_SPARED,
     MOST_TOUCHES,
     STRICT,
     Blend,
+    Content,
     Ident,
     Name,
     Number,
@@ -27,12 +29,32 @@ from retouch.edit.values import (
     Outline,
     Path,
     Percent,
+    Pin,
     Switch,
     TouchValues,
     Values,
 )
 
 VERSION: Literal[2] = 2
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """Another original that a touch takes from, and how it lies over this one.
+
+    Parameters
+    ----------
+    picture : str
+        The other file by its content.
+    pins : tuple of (x, y, u, v)
+        Pixels (x, y) of this original lie on pixels (u, v) of the other: two or more, between and
+        around which a smooth map goes (`retouch.borrowing.pins`).
+    """
+
+    __pydantic_config__ = STRICT
+
+    picture: Content
+    pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
 
 
 @dataclass(frozen=True)
@@ -54,6 +76,9 @@ class Touch:
         Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
     enabled : bool
         A touch that is off changes nothing and is kept.
+    elsewhere : Elsewhere, optional
+        It takes from another original: places of its source are those of this picture laid over
+        that one.
     """
 
     __pydantic_config__ = STRICT
@@ -64,6 +89,7 @@ class Touch:
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
     enabled: Switch = True
+    elsewhere: Elsewhere | None = None
 
 
 @dataclass(frozen=True)

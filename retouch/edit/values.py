@@ -16,6 +16,7 @@ MOST_PASSES, MOST_TOUCHES, MOST_SPARED = 500, 20_000, 64
 MOST_AREAS, MOST_STROKES, MOST_COLOURS = 32, 4000, 64
 LONGEST_NAME = 200
 MOST_CURVE = 32
+MOST_PINS = 64
 
 # Parsed JSON is taken as it is: no text for a number, no unknown field.
 STRICT = ConfigDict(extra="forbid", str_strip_whitespace=False)
@@ -44,6 +45,10 @@ Coordinate: TypeAlias = Annotated[Number, Field(ge=-FAR, le=FAR)]
 Point: TypeAlias = tuple[Coordinate, Coordinate]
 Path: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=1, max_length=MOST_POINTS)]
 Outline: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=3, max_length=MOST_POINTS)]
+# A place of this picture, and the place of another one that belongs there.
+Pin: TypeAlias = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+# A file by what it holds: its SHA-256 (FIPS 180-4).
+Content: TypeAlias = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 Step: TypeAlias = Annotated[Whole, Field(ge=-int(FAR), le=int(FAR))]
 Offset: TypeAlias = tuple[Step, Step]
 

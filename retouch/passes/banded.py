@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from retouch.bands import BANDS, PARTS, Sizes, band, margin
 from retouch.geometry import Rect
+from retouch.passes.elsewhere import Both
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM
-from retouch.passes.ways import Array, Reader, Values
+from retouch.passes.ways import Reader, Values
 
 # Bands around 0 are lifted to the middle of the range while they are worked on.
 _MIDDLE = 0.5
@@ -34,10 +35,12 @@ def banded(read: Reader, settings: Values, bounds: Rect) -> Reader:
     sizes = sizes_of(settings)
     lift = 0.0 if name in ("light", "tone") else _MIDDLE
 
-    def of_band(rect: Rect) -> Array:
-        return band(read, rect, bounds, name, sizes) + lift
+    def of_band(whole: Reader) -> Reader:
+        return lambda rect: band(whole, rect, bounds, name, sizes) + lift
 
-    return of_band
+    if isinstance(read, Both):
+        return Both(of_band(read), of_band(read.other))
+    return of_band(read)
 
 
 def banded_reads(rects: list[Rect], settings: Values, bounds: Rect) -> list[Rect]:

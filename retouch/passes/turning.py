@@ -7,6 +7,7 @@ from retouch.edit.values import Simple
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.heal.turned import Turn, turned, turned_reads
+from retouch.passes.elsewhere import other_of
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Reader
 
@@ -46,7 +47,9 @@ def _middle(place: Footprint, source: tuple[int, int]) -> tuple[float, float]:
 def source_reader(
     read: Reader, touch: Touch, place: Footprint, source: tuple[int, int], bounds: Rect
 ) -> Reader:
-    """A reader of a touch's source as the touch's values turn it."""
+    """A reader of a touch's source as the touch's values turn it, from the picture that it lies in."""
+    if touch.elsewhere is not None:
+        read = other_of(read)
     return turned(read, _middle(place, source), _turn(touch), bounds)
 
 

@@ -19,6 +19,7 @@ from retouch.edit.model import Edit
 from retouch.geometry import Rect
 from retouch.masks import Zones
 from retouch.memory import Memory
+from retouch.passes.elsewhere import Others, nowhere
 from retouch.picture import Pyramid
 from retouch.render.chain import acting, key_of
 from retouch.render.plan import Plan
@@ -36,7 +37,7 @@ class Renderer(Stock):
 
     Parameters
     ----------
-    pyramid, memory, shelf
+    pyramid, memory, shelf, others
         As for `Stock`.
     zones : callable, optional
         Gives the zones of the faces as an edit has them, for masks that name some; asked for only
@@ -49,8 +50,9 @@ class Renderer(Stock):
         memory: Memory | None = None,
         shelf: Shelf | None = None,
         zones: Callable[[Edit], Zones | None] = lambda edit: None,
+        others: Others = nowhere,
     ) -> None:
-        super().__init__(pyramid, memory, shelf)
+        super().__init__(pyramid, memory, shelf, others)
         self.zones = zones
         # The last used comes last.
         self._plans: list[Plan] = []

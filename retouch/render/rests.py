@@ -251,6 +251,7 @@ class Rests:
             dict(touch.values),
             touch.source,
             touch.spare,
+            touch.elsewhere and [touch.elsewhere.picture, touch.elsewhere.pins],
             self._all_below(i, self._direct(i, j)),
         ]
         return _digest(parts)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from retouch.geometry import Rect
 from retouch.masks import Masks
 from retouch.memory import USUAL_BUDGET, Memory, Part
+from retouch.passes.elsewhere import Others, nowhere
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
@@ -106,10 +107,16 @@ class Stock:
         One of its own if none is given; keys contain the picture's fingerprint.
     shelf : Shelf, optional
         Where changes of slow kinds are kept.
+    others : callable, optional
+        Other originals by their content, for touches that take from them.
     """
 
     def __init__(
-        self, pyramid: Pyramid, memory: Memory | None = None, shelf: Shelf | None = None
+        self,
+        pyramid: Pyramid,
+        memory: Memory | None = None,
+        shelf: Shelf | None = None,
+        others: Others = nowhere,
     ) -> None:
         self.pyramid = pyramid
         self.bounds = pyramid.picture.bounds
@@ -117,6 +124,7 @@ class Stock:
         # Whether values may lie beyond 0..1 (`retouch.colour.space`).
         self.wide = pyramid.picture.space.wide
         self.shelf = shelf
+        self.others = others
         memory = memory if memory is not None else Memory(USUAL_BUDGET)
         self.masks = Masks(pyramid, memory)
         self.changes: Part[Patch] = memory.part("changes")

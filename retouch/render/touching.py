@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.geometry import Rect
+from retouch.passes.elsewhere import reader_of
 from retouch.picture.pyramid import reduce
 from retouch.processors import at_once
 from retouch.render.chain import Chain
@@ -132,9 +133,14 @@ class Touching:
         kept = shelf.get(key) if shelf else None
         if kept is not None and kept.shape == (writes.height, writes.width, 3):
             return Patch(writes, kept)
+        touch = one.touches[j]
+
+        def read(rect: Rect) -> Array:
+            return self.below(i, j, rect, ground)
+
         change = kind.render(
-            lambda rect: self.below(i, j, rect, ground),
-            one.touches[j],
+            reader_of(read, touch, self.stock.others),
+            touch,
             self.chain.values[i],
             self.chain.bounds,
         )

@@ -13,6 +13,7 @@ from retouch.face import Analysis
 from retouch.face.cover import FaceZones
 from retouch.memory import Memory
 from retouch.passes import registry
+from retouch.passes.elsewhere import Others, nowhere
 from retouch.picture import Pyramid
 from retouch.render import Renderer
 
@@ -27,10 +28,16 @@ class Refused(EditError):
 
 @dataclass(frozen=True)
 class Other:
-    """Another edit that passes are brought from, with the analysis it was made on, if known."""
+    """Another edit that passes are brought from, with the analysis it was made on, if known.
+
+    Of another portrait also its ``name``, its ``original``, and that by its content (``picture``).
+    """
 
     edit: Edit
     analysis: Analysis | None = None
+    name: str = ""
+    picture: str = ""
+    original: Callable[[], Pyramid] | None = None
 
 
 def new_id() -> str:
@@ -78,13 +85,21 @@ class Bench:
         return number
 
 
-def bench_for(pyramid: Pyramid, analysis: Analysis | None, memory: Memory | None = None) -> Bench:
-    """The bench of a picture and what is known of its faces; None: not known."""
+def bench_for(
+    pyramid: Pyramid,
+    analysis: Analysis | None,
+    memory: Memory | None = None,
+    others: Others = nowhere,
+) -> Bench:
+    """The bench of a picture and what is known of its faces; None: not known.
+
+    ``others`` gives other originals that touches take from, by their content.
+    """
 
     def zones(edit: Edit) -> FaceZones | None:
         return FaceZones(analysis, edit, pyramid) if analysis is not None else None
 
-    return Bench(Renderer(pyramid, memory, zones=zones), analysis)
+    return Bench(Renderer(pyramid, memory, zones=zones, others=others), analysis)
 
 
 @dataclass(frozen=True)

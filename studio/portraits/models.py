@@ -95,6 +95,7 @@ class Touch(models.Model):
     source = models.JSONField(null=True)
     spare = models.JSONField(default=list)
     enabled = models.BooleanField(default=True)
+    elsewhere = models.JSONField(null=True)
 
     class Meta:
         ordering = ["position", "id"]

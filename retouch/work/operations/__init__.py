@@ -16,6 +16,7 @@ from retouch.forms.form import parsed
 from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
+from retouch.work.operations.borrowing import Borrow
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
@@ -68,12 +69,13 @@ Operation = Annotated[
     | BringPasses
     | ApplyRoutine
     | TakeOffGlasses
+    | Borrow
     | ReturnToTake,
     Field(discriminator="op"),
 ]
 
 __all__ = [
-    "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "BringPasses", "ChangePass",
+    "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "TakeOffGlasses", "operation_from_data", "perform",

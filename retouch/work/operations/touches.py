@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from retouch.bands import TITLES as BAND_TITLES
-from retouch.edit import Edit, Pass, Touch
+from retouch.edit import Edit, Elsewhere, Pass, Touch
 from retouch.edit.values import (
     MOST_SPARED,
     STRICT,
@@ -54,6 +54,7 @@ class NewTouch:
     values: Mapping[str, Simple] = field(default_factory=dict)
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] | None = None
+    elsewhere: Elsewhere | None = None
 
 
 @dataclass(frozen=True)
@@ -79,8 +80,12 @@ class AddTouch:
         kind = registry.kind(self.kind)
         new = self.touch
         touch = completed_touch(
-            Touch(new.id or bench.new_id(), new.path, new.values, new.source, new.spare or ()), kind
-        )
+            Touch(
+                new.id or bench.new_id(), new.path, new.values, new.source, new.spare or (),
+                elsewhere=new.elsewhere,
+            ),
+            kind,
+        )  # fmt: skip
         edit, n = self._home(edit, bench, kind, group_of(bench.analysis, touch))
         one = edit.passes[n]
         if any(t.id == touch.id for p in edit.passes for t in p.touches):

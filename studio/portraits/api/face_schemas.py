@@ -116,6 +116,19 @@ class ReflectionOut(Schema):
     spare: list[list[tuple[float, float]]]
 
 
+class LaidOverOut(Schema):
+    """Another portrait laid over this one: its content and size, pins (x, y, u, v) from this one's pixels to
+    its own, and the same as plain maps (2 rows of 3): ``there`` from this one, ``back`` to it."""
+
+    name: str
+    picture: str
+    width: int
+    height: int
+    pins: list[tuple[float, float, float, float]]
+    there: list[tuple[float, float, float]]
+    back: list[tuple[float, float, float]]
+
+
 class GlassesOut(Schema):
     """Which faces wear glasses, by their numbers, and the reflections on the lenses."""
 

@@ -7,13 +7,16 @@ from dataclasses import asdict
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from retouch.borrowing.pins import laid
 from retouch.face.doubts import doubts
+from retouch.work.borrowing import similarity_back
 from retouch.work.marks import decided
 from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
     GlassesOut,
+    LaidOverOut,
     MarkOut,
     PassReadingOut,
     PassReadOut,
@@ -26,7 +29,7 @@ from studio.portraits.api.face_schemas import (
 )
 from studio.portraits.api.schemas import Message
 from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, desk, faces, library
+from studio.portraits.services import analysing, benches, desk, faces, library
 
 router = Router(tags=["faces"])
 
@@ -247,4 +250,24 @@ def find_glasses(request: HttpRequest, portrait_id: str) -> GlassesOut:
             )
             for r in found
         ],
+    )
+
+
+@router.get(
+    "/portraits/{portrait_id}/laid-over",
+    response={200: LaidOverOut, 404: Message, 422: Message},
+    operation_id="lay_over",
+)
+def lay_over(request: HttpRequest, portrait_id: str, other: str) -> LaidOverOut:
+    """Where each place of this portrait lies on another one, by their largest faces."""
+    found = benches.laid_over(library.find(request.user, portrait_id), other)
+    turn = laid(found.pins[:2] if len(found.pins) == 2 else found.pins).turn
+    return LaidOverOut(
+        name=found.name,
+        picture=found.picture,
+        width=found.width,
+        height=found.height,
+        pins=list(found.pins),
+        there=[tuple(row) for row in turn.tolist()],
+        back=[tuple(row) for row in similarity_back(turn).tolist()],
     )

@@ -78,13 +78,16 @@ def rename_portrait(request: HttpRequest, portrait_id: str, body: RenameIn) -> P
 
 @router.delete(
     "/portraits/{portrait_id}",
-    response={200: PortraitOut, 404: Message},
+    response={200: PortraitOut, 404: Message, 409: Message},
     operation_id="delete_portrait",
 )
-def delete_portrait(request: HttpRequest, portrait_id: str) -> PortraitOut:
-    """Put a portrait away; it can be taken back for a while."""
+def delete_portrait(request: HttpRequest, portrait_id: str, anyway: bool = False) -> PortraitOut:
+    """Put a portrait away; it can be taken back for a while.
+
+    One that other portraits borrow from goes only ``anyway``; 409 says which do.
+    """
     portrait = library.find(request.user, portrait_id)
-    library.delete(portrait)
+    library.delete(portrait, anyway)
     return portrait_out(portrait)
 
 

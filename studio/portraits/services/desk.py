@@ -14,11 +14,12 @@ from functools import partial
 from django.conf import settings
 
 from retouch.edit import Edit
-from retouch.errors import PictureError
+from retouch.errors import EditError, PictureError
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
 from retouch.geometry import Rect
 from retouch.memory import shared
+from retouch.passes.elsewhere import nowhere
 from retouch.picture import Pyramid, read
 from retouch.picture.raw import USUAL, Development
 from retouch.render import Renderer, framing
@@ -128,7 +129,10 @@ def renderer_of(portrait: Portrait, edit: Edit | None = None) -> Renderer:
                 500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
             ) from None
         pyramid = Pyramid(picture)
-        renderer = Renderer(pyramid, memory, Shelf(), partial(_zones, portrait.id, pyramid))
+        renderer = Renderer(
+            pyramid, memory, Shelf(), partial(_zones, portrait.id, pyramid),
+            partial(_other, portrait.owner_id),
+        )  # fmt: skip
         with _lock:
             _renderers[key] = renderer
             _opening.pop(key, None)
@@ -149,6 +153,24 @@ def _zones(portrait_id: str, pyramid: Pyramid, edit: Edit) -> FaceZones | None:
     """The zones that masks of an edit name; None until the faces have been looked at."""
     analysis = _analyses(portrait_id, edit) if _analyses is not None else None
     return None if analysis is None else FaceZones(analysis, edit, pyramid)
+
+
+def _other(owner_id: int, content: str) -> Pyramid:
+    """Another original of the same user, by its content; `EditError` says where it is gone."""
+    found = (
+        Portrait.objects.filter(owner_id=owner_id, sha256=content).order_by("deleted_at").first()
+    )
+    if found is None:
+        return nowhere(content)
+    if found.deleted_at is not None:
+        raise EditError(
+            f"This edit takes from the portrait {found.name!r}, which was deleted. Take it back from "
+            "among the deleted ones, or remove what is taken from it."
+        )
+    try:
+        return renderer_of(found, Edit()).pyramid
+    except Problem as problem:
+        raise EditError(str(problem.body["message"])) from None
 
 
 def ask_for_zones(analyses: Callable[[str, Edit], Analysis | None]) -> None:

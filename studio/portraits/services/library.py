@@ -124,8 +124,37 @@ def rename(portrait: Portrait, name: str) -> None:
     portrait.save(update_fields=["name"])
 
 
-def delete(portrait: Portrait) -> None:
-    """Put a portrait away; it can be taken back for TRASH_DAYS days."""
+def borrowers(portrait: Portrait) -> list[Portrait]:
+    """Portraits that take from this one, and from no other of the same content."""
+    same = Portrait.objects.filter(owner_id=portrait.owner_id, sha256=portrait.sha256)
+    if same.filter(deleted_at=None).exclude(pk=portrait.pk).exists():
+        return []
+    return list(
+        Portrait.objects.filter(
+            owner_id=portrait.owner_id,
+            deleted_at=None,
+            passes__touches__elsewhere__picture=portrait.sha256,
+        )
+        .exclude(pk=portrait.pk)
+        .distinct()
+    )
+
+
+def delete(portrait: Portrait, anyway: bool = False) -> None:
+    """Put a portrait away; it can be taken back for TRASH_DAYS days.
+
+    One that others borrow from goes only ``anyway``.
+    """
+    takers = [] if anyway else borrowers(portrait)
+    if takers:
+        names = ", ".join(repr(p.name) for p in takers[:3]) + (
+            " and others" if len(takers) > 3 else ""
+        )
+        raise Problem(
+            409, "borrowed_from",
+            f"{names} {'borrows' if len(takers) == 1 else 'borrow'} from this portrait and can't be "
+            "rendered without it.",
+        )  # fmt: skip
     portrait.deleted_at = timezone.now()
     portrait.save(update_fields=["deleted_at"])
     desk.forget(portrait.id)

@@ -133,6 +133,8 @@ export interface paths {
         /**
          * Delete Portrait
          * @description Put a portrait away; it can be taken back for a while.
+         *
+         *     One that other portraits borrow from goes only ``anyway``; 409 says which do.
          */
         delete: operations["delete_portrait"];
         options?: never;
@@ -689,6 +691,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/laid-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lay Over
+         * @description Where each place of this portrait lies on another one, by their largest faces.
+         */
+        get: operations["lay_over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/framing": {
         parameters: {
             query?: never;
@@ -1018,6 +1040,29 @@ export interface components {
             left: string[];
         };
         /**
+         * Elsewhere
+         * @description Another original that a touch takes from, and how it lies over this one.
+         *
+         *     Parameters
+         *     ----------
+         *     picture : str
+         *         The other file by its content.
+         *     pins : tuple of (x, y, u, v)
+         *         Pixels (x, y) of this original lie on pixels (u, v) of the other: two or more, between and
+         *         around which a smooth map goes (`retouch.borrowing.pins`).
+         */
+        Elsewhere: {
+            /** Picture */
+            picture: string;
+            /** Pins */
+            pins: [
+                number,
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
          * Fit
          * @description What a face gave to a pass: kept with it, so that the edit alone says what is computed.
          *
@@ -1329,6 +1374,9 @@ export interface components {
          *         Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
          *     enabled : bool
          *         A touch that is off changes nothing and is kept.
+         *     elsewhere : Elsewhere, optional
+         *         It takes from another original: places of its source are those of this picture laid over
+         *         that one.
          */
         Touch: {
             /** Id */
@@ -1363,6 +1411,7 @@ export interface components {
              * @default true
              */
             enabled: boolean;
+            elsewhere?: components["schemas"]["Elsewhere"] | null;
         };
         /**
          * ZoneArea
@@ -1715,6 +1764,42 @@ export interface components {
             op: "apply_routine";
         };
         /**
+         * Borrow
+         * @description A part of a face taken from another portrait of the same user, laid in its place.
+         *
+         *     ``portrait`` names it; ``part`` is what is taken; ``path`` the outline for the part "outline".
+         *     ``face`` and ``other_face``: whose, and from whom; none: the largest face of each.
+         */
+        Borrow: {
+            /** Portrait */
+            portrait: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "eyes" | "right_eye" | "left_eye" | "mouth" | "brows" | "face" | "outline";
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /** Other Face */
+            other_face?: [
+                number,
+                number
+            ] | number | null;
+            /** Path */
+            path?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "borrow";
+        };
+        /**
          * BringPasses
          * @description Copies of passes of another portrait of the same owner, fitted to the faces here.
          */
@@ -1863,7 +1948,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -1912,6 +1997,7 @@ export interface components {
                 number,
                 number
             ][][] | null;
+            elsewhere?: components["schemas"]["Elsewhere"] | null;
         };
         /**
          * PaintMask
@@ -2249,7 +2335,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2659,6 +2745,40 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * LaidOverOut
+         * @description Another portrait laid over this one: its content and size, pins (x, y, u, v) from this one's pixels to
+         *     its own, and the same as plain maps (2 rows of 3): ``there`` from this one, ``back`` to it.
+         */
+        LaidOverOut: {
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Pins */
+            pins: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** There */
+            there: [
+                number,
+                number,
+                number
+            ][];
+            /** Back */
+            back: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * FramingOut
@@ -3109,7 +3229,9 @@ export interface operations {
     };
     delete_portrait: {
         parameters: {
-            query?: never;
+            query?: {
+                anyway?: boolean;
+            };
             header?: never;
             path: {
                 portrait_id: string;
@@ -3129,6 +3251,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4127,6 +4258,48 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    lay_over: {
+        parameters: {
+            query: {
+                other: string;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaidOverOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

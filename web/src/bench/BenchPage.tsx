@@ -19,6 +19,7 @@ import { TopBar } from "./panels/TopBar";
 import { isInTray, takeHand } from "./hands";
 import { forgetDrawn } from "./hands/drawn";
 import { takeOutline } from "./hands/outlining";
+import { OtherPicture } from "./canvas/OtherPicture";
 import { OutlineFlag } from "./panels/OutlineFlag";
 import { movePass, pickedOnes, useBench, useBenchParts } from "./state/bench";
 import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
@@ -317,6 +318,7 @@ function Bench({ id }: { id: string }) {
         {stage === "look" && !framing && <ToneStrip painterRef={painterRef} />}
         <SweepFlag />
         <OutlineFlag />
+        <OtherPicture />
         {question && (
           <Alert variant="light" className="mg-toast mg-question" role="alertdialog" aria-label="Kept mark">
             {question.text}

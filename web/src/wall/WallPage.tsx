@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type DragEvent } from "react";
 import { Alert, Button, Modal, ProgressBar, Spinner } from "react-bootstrap";
 import { Link } from "react-router";
-import type { Portrait } from "../api/client";
+import type { ApiError, Portrait } from "../api/client";
 import { Brand } from "../ui/Brand";
 import { Icon } from "../ui/Icon";
 import { useSession, useSessionChange } from "../session/session";
@@ -24,6 +24,12 @@ export function WallPage() {
   const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const [asking, setAsking] = useState<Portrait | null>(null);
+  // Which portraits borrow from the one that is asked about.
+  const [borrowed, setBorrowed] = useState<string | null>(null);
+  const keep = () => {
+    setAsking(null);
+    setBorrowed(null);
+  };
   const [gone, setGone] = useState<Portrait | null>(null);
 
   useEffect(() => {
@@ -185,26 +191,40 @@ export function WallPage() {
           </section>
         )}
       </main>
-      <Modal show={asking !== null} onHide={() => setAsking(null)} centered>
+      <Modal show={asking !== null} onHide={keep} centered>
         <Modal.Header closeButton>
           <Modal.Title>Delete {asking?.name}?</Modal.Title>
         </Modal.Header>
         <Modal.Body>
+          {borrowed !== null && <p role="alert">{borrowed}</p>}
           The portrait and all its corrections go. You can take them back for{" "}
           {limits.data?.trash_days ?? 30} days.
         </Modal.Body>
         <Modal.Footer>
-          <Button variant="secondary" onClick={() => setAsking(null)}>
+          <Button variant="secondary" onClick={keep}>
             Keep it
           </Button>
           <Button
             onClick={() => {
               const portrait = asking!;
               setAsking(null);
-              library.remove.mutate(portrait.id, { onSuccess: () => setGone(portrait) });
+              const anyway = borrowed !== null;
+              setBorrowed(null);
+              library.remove.mutate(
+                { id: portrait.id, anyway },
+                {
+                  onSuccess: () => setGone(portrait),
+                  onError: (error) => {
+                    if ((error as ApiError).code !== "borrowed_from") return;
+                    library.remove.reset();
+                    setBorrowed(error.message);
+                    setAsking(portrait);
+                  },
+                },
+              );
             }}
           >
-            Delete
+            {borrowed === null ? "Delete" : "Delete anyway"}
           </Button>
         </Modal.Footer>
       </Modal>

@@ -30,8 +30,8 @@ export function useLibrary() {
       onSuccess: refresh,
     }),
     remove: useMutation({
-      mutationFn: (id: string) =>
-        unwrap(client.DELETE("/api/portraits/{portrait_id}", { params: at(id) })),
+      mutationFn: ({ id, anyway = false }: { id: string; anyway?: boolean }) =>
+        unwrap(client.DELETE("/api/portraits/{portrait_id}", { params: { ...at(id), query: { anyway } } })),
       onSuccess: refresh,
     }),
     restore: useMutation({

@@ -1,6 +1,7 @@
 /** All hands, by name; those of the tray in their order. */
 import { useHand, type Mode } from "../state/hand";
 import { blend } from "./blend";
+import { borrow } from "./borrow";
 import { clip } from "./clip";
 import { clone } from "./clone";
 import { dodgeBurn } from "./dodgeBurn";
@@ -19,7 +20,7 @@ import { redEye } from "./redEye";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

@@ -75,7 +75,7 @@ export function paint(kind: Mode, done: Stroke, values: Record<string, number | 
       kind,
       pass_id: passFor(kind),
       settings: bandSettings(kind),
-      touch: { path: done.path, values: all, source },
+      touch: { path: done.path, values: all, source, ...(source && chosen?.elsewhere && { elsewhere: chosen.elsewhere }) },
     },
     done.key,
   );

@@ -14,6 +14,7 @@ import { KeptSettings } from "./KeptSettings";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
+import { BorrowCard } from "./BorrowCard";
 import { GlassesCard } from "./GlassesCard";
 import { RedEyeCard } from "./RedEyeCard";
 import { RoutinesCard } from "./RoutinesCard";
@@ -118,6 +119,7 @@ export const PassPanel = memo(function PassPanel({
       {stage === "even" && <TextureCard />}
       {stage === "features" && <RedEyeCard />}
       {stage === "features" && <GlassesCard />}
+      {(stage === "features" || stage === "clear") && <BorrowCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"

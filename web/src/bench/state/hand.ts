@@ -1,8 +1,10 @@
 /** What the hand does and how the bench looks: remembered in this browser. */
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import type { Schemas } from "../../api/client";
 import type { Band } from "./bandNames";
 
+export type Elsewhere = Schemas["Elsewhere"];
 export type RingMode = "always" | "near" | "picked" | "never";
 /** What a click or stroke does. */
 export type Mode =
@@ -13,6 +15,7 @@ export type Mode =
   | "blend"
   | "dodge_burn"
   | "red_eye"
+  | "borrow"
   | "ease"
   | "clip"
   | "gradient"
@@ -35,6 +38,8 @@ export interface Chosen {
   y: number;
   /** Fixed by the first stroke when the source goes along with the hand. */
   offset: [number, number] | null;
+  /** It lies in another original, laid over this one. */
+  elsewhere?: Elsewhere;
 }
 
 /** The source offset of a stroke that begins at (`x`, `y`); null where none was chosen. */

@@ -1,0 +1,1 @@
+"""Parts of a face taken from another picture: laid over this one, matched in light, joined."""
