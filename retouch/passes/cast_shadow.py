@@ -75,6 +75,8 @@ CAST_SHADOW = register(
         besides=("eyes",),
         usual_name="Cast shadows",
         zone_name="Cast shadows",
-        way=Touches(_TOUCH, _writes, _reads, _render, lambda t: outlined(t.path, 0.0)),
+        way=Touches(
+            _TOUCH, _writes, _reads, _render, lambda t: outlined(t.path, 0.0), least_points=3
+        ),
     )
 )

@@ -74,6 +74,8 @@ LENS_LIGHT = register(
         stage="features",
         usual_name="Reflections on lenses",
         zone_name="Reflections on lenses",
-        way=Touches(_TOUCH, _writes, _reads, _render, lambda t: outlined(t.path, 0.0)),
+        way=Touches(
+            _TOUCH, _writes, _reads, _render, lambda t: outlined(t.path, 0.0), least_points=3
+        ),
     )
 )

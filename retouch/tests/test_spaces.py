@@ -13,7 +13,7 @@ from retouch.colour.depth import to_float, to_integers
 from retouch.colour.difference import ciede2000
 from retouch.colour.lab import from_srgb
 from retouch.colour.space import space_of
-from retouch.edit import Edit, Mask, Pass, Touch
+from retouch.edit import Edit, Elsewhere, Mask, Pass, Touch
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid, profile
@@ -98,14 +98,28 @@ def at_work(kind: registry.PassKind) -> Pass:
             "guard": 50.0,
             "flow": 100.0,
             "opacity": 100.0,
+            "veil_red": 4.0,
+            "veil_green": 4.0,
+            "dark": 40.0,
         }
         own |= {n: v for n, v in strong.items() if n in own}
         path = ((90.0, 80.0),)
         if kind.touches.least_points == 3:
             path = ((70.0, 60.0), (115.0, 62.0), (92.0, 105.0))
         source = (0, 60) if kind.touches.propose else None
-        touches = (Touch("t", path, own, source),)
+        elsewhere = None
+        if kind.name == "borrow":
+            # From elsewhere in the same picture, as another file would lie.
+            own["light"] = False
+            elsewhere = Elsewhere("0" * 64, ((0.0, 0.0, 40.0, 50.0), (100.0, 100.0, 140.0, 150.0)))
+        touches = (Touch("t", path, own, source, elsewhere=elsewhere),)
     return Pass("p", kind.name, settings=values, touches=touches, mask=Mask())
+
+
+def lending(picture: Picture) -> Renderer:
+    """A renderer of a picture that borrows from itself."""
+    pyramid = Pyramid(picture)
+    return Renderer(pyramid, others=lambda content: pyramid)
 
 
 class SameInAll(unittest.TestCase):
@@ -116,9 +130,7 @@ class SameInAll(unittest.TestCase):
             if kind.single:
                 continue
             edit = Edit((at_work(kind),))
-            results = {
-                n: shown(render_whole(Renderer(Pyramid(p)), edit)) for n, p in pictures.items()
-            }
+            results = {n: shown(render_whole(lending(p), edit)) for n, p in pictures.items()}
             if not kind.guide:
                 self.assertGreater(float(ciede2000(results["sRGB"], before).max()), 0.5, kind.name)
             for name in PUBLISHED:

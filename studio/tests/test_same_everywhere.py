@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from retouch.cli.render import main
-from retouch.edit import Edit
+from retouch.edit import Edit, Elsewhere
 from retouch.forms.form import from_data, to_data
 from retouch.passes import registry
 from retouch.picture import read
@@ -27,7 +27,7 @@ from studio.tests.base import StudioTest
 from studio.tests.test_analysis import demo_face
 
 
-def every_kind(bench: Bench) -> Edit:
+def every_kind(bench: Bench, content: str) -> Edit:
     """One pass of each kind that changes pixels, as a hand makes it."""
     edit = Edit()
     for kind in registry.all_kinds():
@@ -55,7 +55,14 @@ def every_kind(bench: Bench) -> Edit:
         path = ((330.0, 560.0),)
         if kind.least_points == 3:
             path = ((430.0, 540.0), (470.0, 545.0), (450.0, 585.0))
-        touch = NewTouch(path, values=values)
+        elsewhere = None
+        if kind.name == "borrow":
+            # From its own file, as from any other.
+            pins = ((0.0, 0.0, 20.0, 30.0), (100.0, 100.0, 120.0, 130.0))
+            elsewhere = Elsewhere(content, pins)
+        if kind.name == "lens_light":
+            values["veil_red"] = 3.0
+        touch = NewTouch(path, values=values, elsewhere=elsewhere)
         edit = perform(edit, AddTouch(kind.name, touch), bench).edit
     return edit
 
@@ -84,8 +91,12 @@ class SameEverywhere(StudioTest):
         analysis = analysing.waited_for(one, Edit(), 120)
         assert analysis is not None
         bench = bench_for(desk.renderer_of(one).pyramid, analysis)
-        edits = {"every kind": every_kind(bench)}
-        edits |= {r.name: perform(Edit(), ApplyRoutine(r.name), bench).edit for r in ROUTINES}
+        edits = {"every kind": every_kind(bench, one.sha256)}
+        edits |= {
+            r.name: perform(Edit(), ApplyRoutine(r.name), bench).edit
+            for r in ROUTINES
+            if not r.glasses
+        }
         folder = Path(tempfile.mkdtemp())
         faces, out, saved = (folder / n for n in ("faces.npz", "out.png", "edit.json"))
         for name, edit in edits.items():
@@ -96,7 +107,10 @@ class SameEverywhere(StudioTest):
                 delivered = self.deliver(one)
                 saved.write_text(json.dumps(to_data(edit)))
                 known = ("--faces", faces) if faces.exists() else ("--save-faces", faces)
-                status, said = self.render(one.original, "--edit", saved, "--out", out, *known)
+                other = ("--with", one.original)
+                status, said = self.render(
+                    one.original, "--edit", saved, "--out", out, *known, *other
+                )
                 self.assertEqual((status, said), (0, ""))
                 np.testing.assert_array_equal(read(out).pixels, delivered)
                 self.assertFalse(np.array_equal(delivered, read(one.original).pixels))

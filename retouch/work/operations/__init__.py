@@ -17,6 +17,7 @@ from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
 from retouch.work.operations.borrowing import Borrow
+from retouch.work.operations.catchlights import AddCatchlight
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
@@ -70,12 +71,13 @@ Operation = Annotated[
     | ApplyRoutine
     | TakeOffGlasses
     | Borrow
+    | AddCatchlight
     | ReturnToTake,
     Field(discriminator="op"),
 ]
 
 __all__ = [
-    "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses", "ChangePass",
+    "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses", "ChangePass",
     "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
     "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "TakeOffGlasses", "operation_from_data", "perform",

@@ -10,6 +10,7 @@ import { face, iris, nudge } from "./faces";
 import { fill } from "./fill";
 import { gradient } from "./gradient";
 import type { Hand } from "./hand";
+import { hairs } from "./hairs";
 import { heal } from "./heal";
 import { lasso } from "./lasso";
 import { hue, neutral } from "./neutral";
@@ -20,7 +21,7 @@ import { redEye } from "./redEye";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

@@ -17,6 +17,7 @@ import { RawCard } from "./RawCard";
 import { BorrowCard } from "./BorrowCard";
 import { GlassesCard } from "./GlassesCard";
 import { RedEyeCard } from "./RedEyeCard";
+import { HairsCard } from "./HairsCard";
 import { RoutinesCard } from "./RoutinesCard";
 import { TextureCard } from "./TextureCard";
 import { ZonesCard } from "./ZonesCard";
@@ -118,6 +119,7 @@ export const PassPanel = memo(function PassPanel({
       {(stage === "even" || stage === "features") && <RoutinesCard stage={stage} />}
       {stage === "even" && <TextureCard />}
       {stage === "features" && <RedEyeCard />}
+      {stage === "features" && <HairsCard />}
       {stage === "features" && <GlassesCard />}
       {(stage === "features" || stage === "clear") && <BorrowCard />}
       {shown.length === 0 && (

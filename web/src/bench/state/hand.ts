@@ -16,6 +16,7 @@ export type Mode =
   | "dodge_burn"
   | "red_eye"
   | "borrow"
+  | "hairs"
   | "ease"
   | "clip"
   | "gradient"
@@ -69,6 +70,9 @@ interface HandState {
   way: "blend" | "copy";
   edge: number;
   fillBy: "brush" | "outline";
+  /** Hairs are drawn one by one or planted, this long. */
+  hairs: "one" | "many";
+  hairLength: number;
   /** Fills may draw from other zones of the face, too. */
   anywhere: boolean;
   /** Dodge and burn: which of them, on what, how strongly. */
@@ -115,6 +119,8 @@ export const useHand = create<HandState>()(
       way: "blend",
       edge: 6,
       fillBy: "brush",
+      hairs: "many",
+      hairLength: 30,
       anywhere: false,
       light: "dodge",
       lightRange: "midtones",

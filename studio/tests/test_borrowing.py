@@ -1,0 +1,95 @@
+"""Borrowing and glasses through the API: what is laid over, what is gone, what is offered."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from studio.portraits.models import Portrait
+from studio.portraits.services import analysing, desk, library
+from studio.tests.base import StudioTest
+
+DEMO = Path(__file__).resolve().parents[2] / "demo" / "portraits"
+
+
+class _Demo(StudioTest):
+    def taken(self, name: str) -> Portrait:
+        path = DEMO / f"{name}.jpg"
+        with open(path, "rb") as file:
+            one = library.take_in(self.user, file, path.name, path.stat().st_size)
+        self.wait_until(lambda: analysing.status(one).state == "done", 120)
+        return one
+
+
+class Borrowing(_Demo):
+    def test_eyes_from_another_frame_and_what_happens_when_that_goes(self) -> None:
+        closed, open_ = self.taken("dan-blink"), self.taken("dan")
+        laid = self.client.get(f"/api/portraits/{closed.id}/laid-over", {"other": str(open_.id)})
+        self.assertEqual(laid.status_code, 200, laid.content)
+        self.assertEqual(laid.json()["picture"], open_.sha256)
+        there, back = (np.array(laid.json()[k]) for k in ("there", "back"))
+        place = np.array([700.0, 800.0, 1.0])
+        again = back @ np.array([*(there @ place), 1.0])
+        self.assertLess(float(np.abs(again - place[:2]).max()), 0.01)
+        face = analysing.result(closed).faces[0]  # type: ignore[union-attr]
+        x, y = int(face.right_iris.x), int(face.right_iris.y)
+        eye = {"x": x - 20, "y": y - 12, "width": 40, "height": 24}
+        before = self.pixels(str(closed.id), **eye)
+        done = self.gesture(str(closed.id), 0, op="borrow", portrait=str(open_.id), part="eyes")
+        self.assertEqual(done.status_code, 200, done.content)
+        after = self.pixels(str(closed.id), revision=1, **eye)
+        # Lids are light, an iris is dark.
+        self.assertGreater(float(before.mean() - after.mean()), 25)
+        state = self.desk(str(closed.id))
+        touch = state["passes"][-1]["touches"][0]
+        self.assertEqual(touch["elsewhere"]["picture"], open_.sha256)
+        refused = self.client.delete(f"/api/portraits/{open_.id}")
+        self.assertEqual((refused.status_code, refused.json()["code"]), (409, "borrowed_from"))
+        self.assertIn(closed.name, refused.json()["message"])
+        gone = self.client.delete(f"/api/portraits/{open_.id}?anyway=true")
+        self.assertEqual(gone.status_code, 200, gone.content)
+        desk.forget_all()
+        query = {"x": x - 20, "y": y - 12, "width": 40, "height": 24, "scale": 1}
+        missing = self.client.get(f"/api/portraits/{closed.id}/view", query)
+        self.assertEqual(missing.status_code, 422, missing.content)
+        self.assertIn("was deleted", missing.json()["message"])
+        back_again = self.client.post(f"/api/portraits/{open_.id}/restore")
+        self.assertEqual(back_again.status_code, 200)
+        self.assertEqual(
+            self.client.get(f"/api/portraits/{closed.id}/view", query).status_code, 200
+        )
+
+    def test_nobody_borrows_from_another_users_portrait(self) -> None:
+        own = self.taken("dan-blink")
+        done = self.gesture(str(own.id), 0, op="borrow", portrait="nothing-here", part="mouth")
+        self.assertEqual(done.status_code, 404, done.content)
+
+
+class Glasses(_Demo):
+    def test_they_are_offered_and_taken_off(self) -> None:
+        one = self.taken("bela-glasses")
+        found = self.client.get(f"/api/portraits/{one.id}/glasses").json()
+        self.assertEqual(found["faces"], [0])
+        self.assertEqual(sorted(r["burnt"] for r in found["reflections"]), [False, True, True])
+        veil = next(r for r in found["reflections"] if not r["burnt"])
+        done = self.gesture(
+            str(one.id), 0, op="add_touches", kind=veil["kind"],
+            touches=[{"path": veil["path"], "values": veil["values"]}], label="Reflection",
+        )  # fmt: skip
+        self.assertEqual(done.status_code, 200, done.content)
+        rim = {"x": 790, "y": 1306, "width": 40, "height": 16}
+        before = self.pixels(str(one.id), revision=1, **rim)
+        done = self.gesture(str(one.id), 1, op="take_off_glasses")
+        self.assertEqual(done.status_code, 200, done.content)
+        after = self.pixels(str(one.id), revision=2, **rim)
+        self.assertGreater(float(after.mean() - before.mean()), 30)
+
+    def test_who_wears_none_is_told_so(self) -> None:
+        one = self.taken("dan")
+        self.assertEqual(
+            self.client.get(f"/api/portraits/{one.id}/glasses").json(),
+            {"faces": [], "reflections": []},
+        )
+        done = self.gesture(str(one.id), 0, op="take_off_glasses")
+        self.assertEqual((done.status_code, done.json()["code"]), (422, "no_glasses"))
