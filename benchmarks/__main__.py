@@ -21,6 +21,7 @@ from benchmarks import (
     sliders,
     smoothers,
     speed,
+    taken_away,
 )
 
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
@@ -155,6 +156,7 @@ _PARTS = {
     "sliders": slider_table,
     "geometry": geometry.table,
     "features": features.table,
+    "taken_away": taken_away.table,
     "framed": framed.table,
 }
 

@@ -168,6 +168,33 @@ def _features(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "features.png")
 
 
+def _glasses(page: Page, url: str) -> None:
+    """Glasses off, and eyes borrowed from another frame."""
+    _open(page, url, "Bela, glasses")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Features").click()
+    card = page.get_by_role("region", name="Glasses")
+    card.get_by_role("button", name="Glasses off").click()
+    expect(card.get_by_text("found")).to_be_visible(timeout=60_000)
+    _zoom(page, 1000, 1230, 3)
+    page.mouse.move(640, 740)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "glasses.png")
+
+    _open(page, url, "Dan, eyes closed")
+    card = page.get_by_role("region", name="Borrow")
+    card.get_by_label("Borrow from").select_option(label="Dan")
+    card.get_by_role("button", name="Both eyes").click()
+    expect(page.get_by_role("switch", name="Borrowed from Dan on or off")).to_be_visible(
+        timeout=60_000
+    )
+    _zoom(page, 720, 820, 3)
+    card.get_by_role("button", name="Beside").click()
+    expect(page.get_by_role("figure", name="Beside: Dan")).to_be_visible(timeout=60_000)
+    page.mouse.move(640, 740)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "borrow.png")
+
+
 def _take(page: Page, url: str) -> None:
     _open(page, url, "Dan")
     _zoom(page, 780, 900, 3)
@@ -220,6 +247,7 @@ def _take(page: Page, url: str) -> None:
     _compare(page, url)
     _look(page, url)
     _features(page, url)
+    _glasses(page, url)
 
     _open(page, url, "Ana")
     page.get_by_role("switch", name="Show marks").click()

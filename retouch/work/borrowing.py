@@ -56,9 +56,10 @@ _FREE = 0.03
 _TURNS = 240
 # Both are laid over each other more finely with the face so high, on a ring around the part, moved
 # by at most so much (heights of the face).
-_UNIT, _FINE_RING, _FINE_MOST = 500.0, 0.09, 0.03
-# Patches around the part that bend the map: so many, so large, believed from this response on.
-_PATCHES, _PATCH, _SURE = 16, 0.07, 0.25
+_UNIT, _FINE_RING, _FINE_MOST = 900.0, 0.09, 0.03
+# Patches around the part that bend the map: so many, so large, believed from this response on;
+# so many of them are enough.
+_PATCHES, _PATCH, _SURE, _ENOUGH = 16, 0.07, 0.25, 10
 _BEND_MOST = 0.012
 # The edge fades over so much of the face's height.
 _FEATHER = 0.008
@@ -236,7 +237,9 @@ def _refined(here: Side, there: Side, turn: _Points, part: _Points) -> Pins:
     ]
     there_at = first.there((scaled + 0.5) / k + (rect.x0, rect.y0))
     pins = _rounded(np.concatenate([places, there_at], 1))
-    return _bent(here, there, pins, part, rect, k)
+    for _ in range(2):
+        pins = _bent(here, there, pins, part, rect, k)
+    return pins
 
 
 def _bent(here: Side, there: Side, pins: Pins, part: _Points, rect: Rect, k: float) -> Pins:
@@ -268,9 +271,16 @@ def _bent(here: Side, there: Side, pins: Pins, part: _Points, rect: Rect, k: flo
         shift = np.array([dx, dy]) / k
         if response < _SURE or np.abs(shift).max() > _BEND_MOST * height:
             continue
-        there_at = map_.there((place + shift)[None])[0]
-        moved.append((place[0], place[1], there_at[0], there_at[1]))
-    return (*pins, *_rounded(np.asarray(moved, np.float64).reshape(-1, 4)))[:MOST_PINS]
+        moved.append((place, shift))
+    if not moved:
+        return pins
+    at, shifts = (np.array([m[k] for m in moved]) for k in (0, 1))
+    # A patch on something that moved by itself (a lid, a lash) is told by those beside it.
+    around = np.stack([np.roll(shifts, n, 0) for n in (-2, -1, 0, 1, 2)])
+    shifts = np.median(around, axis=0)
+    found = _rounded(np.concatenate([at, map_.there(at + shifts)], 1))
+    # Agreed all around, they alone say what lies inside.
+    return found if len(found) >= _ENOUGH else (*pins, *found)[:MOST_PINS]
 
 
 def _seam(here: Side, there: Side, pins: Pins, line: _Points) -> _Points:

@@ -15,6 +15,7 @@ import type { CurvePoint } from "../state/curves";
 import { CurveEditor } from "./CurveEditor";
 import { KeepSettings } from "./KeepSettings";
 import { MaskCard } from "./MaskCard";
+import { SizesAtHand } from "./SizesAtHand";
 import { PassReadings } from "./PassReadings";
 import { PassTools } from "./PassTools";
 import { RepeatsButton } from "./RepeatsButton";
@@ -40,6 +41,9 @@ function matters({ name }: Setting, { settings }: Pass): boolean {
   const band = settings["band"];
   return band === undefined || name !== "divide_mm" || band === "tone" || band === "detail";
 }
+
+// Built up by brush, in sizes from lid to waterline.
+const MADE_UP = new Set(["eye_make_up", "lash_line"]);
 
 export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
   const { open, gesture } = useBenchParts("open", "gesture");
@@ -182,6 +186,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
           {kind?.reads && <PassReadings pass={pass} />}
           <FoundButton pass={pass} kind={kind} />
           {kind?.by_side && <KeepSettings pass={pass} />}
+          {MADE_UP.has(pass.kind) && <SizesAtHand />}
           <MaskCard pass={pass} painterRef={painterRef} />
           {pass.touches.some((t) => t.source) && <RepeatsButton pass={pass} />}
           {kind?.touch_settings && <TouchList pass={pass} />}
