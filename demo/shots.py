@@ -181,6 +181,7 @@ def _glasses(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "glasses.png")
 
     _open(page, url, "Dan, eyes closed")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Features").click()
     card = page.get_by_role("region", name="Borrow")
     card.get_by_label("Borrow from").select_option(label="Dan")
     card.get_by_role("button", name="Both eyes").click()
