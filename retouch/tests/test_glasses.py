@@ -21,7 +21,7 @@ from retouch.heal.far import signed_on_grid
 from retouch.heal.outline import _signed
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
-from retouch.work.operations import ApplyRoutine, TakeOffGlasses, perform
+from retouch.work.operations import AddTouch, ApplyRoutine, NewTouch, TakeOffGlasses, perform
 
 
 def drawn(points: list[tuple[float, float]], shape: tuple[int, int]) -> np.ndarray:
@@ -222,6 +222,22 @@ class OnPeople(unittest.TestCase):
         self.assertLess(
             self.difference(after, self.lens), 0.7 * self.difference(self.seen, self.lens)
         )
+
+    def test_what_is_painted_on_the_zone_goes_too(self) -> None:
+        """The arm behind the far temple isn't found: it is painted."""
+        found = self.analysis.mask(("glasses",), self.whole, self.frame.shape) > 0.4
+        left = self.frame & ~(cv2.dilate(found.astype(np.uint8), np.ones((9, 9))) > 0)
+        _, parts, stats, _ = cv2.connectedComponentsWithStats(left.astype(np.uint8))
+        arm = parts == 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
+        ys, xs = np.nonzero(arm)
+        path = tuple((float(xs[ys == y].mean()), float(y)) for y in range(ys.min(), ys.max(), 8))
+        values = {"zone": "glasses", "radius_px": 13.0, "edges": 0.0, "softness": 10.0}
+        edit = perform(Edit(), AddTouch("zones", NewTouch(path, values=values)), self.bench).edit
+        edit = perform(edit, TakeOffGlasses(), self.bench).edit
+        after = self.rendered(edit)
+        self.assertGreater(self.difference(self.after, arm), 14)
+        self.assertLess(self.difference(after, arm), 8)
+        self.assertLess(self.difference(after, self.frame), 3.8)
 
     def test_nobody_else_wears_any(self) -> None:
         for name in ("ana", "bela", "chi", "dan", "eli", "hana", "ivo", "kofi", "lia"):
