@@ -21,6 +21,8 @@ Field = NDArray[np.int32]
 
 # Half the side of a patch: 7 x 7 pixels.
 REACH = 3
+# So often another source is drawn where one lies too far away.
+_TRIES = 40
 # Channels of what is matched: colour, and two of texture.
 _DEPTH = 5
 # Work is cut into at most so many bands of rows, none of fewer targets than this.
@@ -86,14 +88,21 @@ def _distance(
 
 @compiled
 def scatter(
-    field: Field, cost: Array, target: Mask, sources: Field, state: NDArray[np.uint64]
+    field: Field, cost: Array, target: Mask, sources: Field, state: NDArray[np.uint64], far: int
 ) -> None:
-    """Give every target without a usable source a random one of ``sources`` (n, 2), in place."""
+    """Give every target without a usable source a random one of ``sources`` (n, 2), in place.
+
+    One within ``far`` pixels both ways, if a few tries find such a one.
+    """
     h, w = target.shape
     for y in range(h):
         for x in range(w):
             if target[y, x] and field[y, x, 0] < 0:
                 k = _random(state) % len(sources)
+                for _ in range(_TRIES):
+                    if abs(sources[k, 0] - y) <= far and abs(sources[k, 1] - x) <= far:
+                        break
+                    k = _random(state) % len(sources)
                 field[y, x, 0], field[y, x, 1] = sources[k, 0], sources[k, 1]
                 cost[y, x] = np.inf
 
@@ -108,6 +117,7 @@ def search(
     rounds: int,
     widest: int,
     state: NDArray[np.uint64],
+    far: int,
 ) -> None:
     """Improve the sources of all targets, in place.
 
@@ -127,6 +137,8 @@ def search(
         Sweeps, alternating in direction.
     widest : int
         How far from the present source the random search begins, in pixels.
+    far : int
+        How far from its target a source may lie, in pixels both ways.
     """
     patches = _Patches(image, weight)
     per_row = np.count_nonzero(target, axis=1)
@@ -138,7 +150,7 @@ def search(
             top, end, own = band
             _search(
                 patches.flat, patches.trust, patches.norm, target, usable, field, cost, sweep,
-                widest, top, end, own,
+                widest, top, end, own, far,
             )  # fmt: skip
 
         at_once(improve, rows)
@@ -166,7 +178,7 @@ def _bands(per_row: NDArray[np.int64], sweep: int) -> list[tuple[int, int]]:
 @compiled
 def _search(
     flat: Array, trust: Array, norm: Array, target: Mask, usable: Mask, field: Field, cost: Array,
-    sweep: int, widest: int, top: int, end: int, state: NDArray[np.uint64],
+    sweep: int, widest: int, top: int, end: int, state: NDArray[np.uint64], far: int,
 ) -> None:  # fmt: skip
     """One sweep over the rows of a band."""
     h, w = target.shape
@@ -192,6 +204,8 @@ def _search(
                 sx = field[ny, nx, 1] + (step if side == 1 else 0)
                 if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
                     continue
+                if abs(sy - y) > far or abs(sx - x) > far:
+                    continue
                 if sy == by and sx == bx:
                     continue
                 d = _distance(flat, trust, norm, y, x, sy, sx, best)
@@ -203,6 +217,8 @@ def _search(
                 sx = bx + _random(state) % (2 * reach + 1) - reach
                 reach //= 2
                 if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
+                    continue
+                if abs(sy - y) > far or abs(sx - x) > far:
                     continue
                 d = _distance(flat, trust, norm, y, x, sy, sx, best)
                 if d < best:

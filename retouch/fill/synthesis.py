@@ -26,6 +26,9 @@ _COARSE_ROUNDS, _FINE_ROUNDS = 8, 2
 _SWEEPS = 2
 # Below the coarsest scale a source is looked for within this many pixels of the one it has.
 _NEAR = 12
+# Sources lie within so many pixels, or so many times the hole's depth: a thin hole that goes through
+# skin, hair and background is filled with what is beside each of its places.
+_NEAREST, _FAR = 120.0, 6.0
 # A hole of more pixels than this is searched at half its size and only touched up at full size.
 _MANY = 30_000
 # How far a pixel of the hole is believed before anything was found for it.
@@ -193,6 +196,9 @@ def _filled(
     while len(levels) > 1 and _middles(levels[-1].allowed).sum() < 30:
         levels.pop()
     state = np.array([(seed * 2654435761 + 88172645463325252) % 2**63 + 1], np.uint64)
+    deepest = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
+    # Beside a model everything lies far away.
+    reach = 1 << 30 if model_at else max(_NEAREST, _FAR * deepest)
     work = [lv.hole.sum() * _rounds(i, len(levels)) for i, lv in enumerate(levels)]
     whole, done = float(sum(work)), 0.0
     field: NDArray[np.int32] | None = None
@@ -232,13 +238,14 @@ def _filled(
         else:
             field = match.finer(field, target, usable)
         cost = np.full(level.hole.shape, np.inf, np.float32)
-        match.scatter(field, cost, target, sources, state)
+        far = max(_LEAST_SIDE // 2, int(reach) >> i)
+        match.scatter(field, cost, target, sources, state, far)
         rounds = _rounds(i, len(levels))
         if i == 0 and len(levels) > 1 and int(level.hole.sum()) > _MANY:
             # What was found at half the size is good; only its seams are looked at again.
             rounds, sweeps, widest = 1, 1, _NEAR // 3
         for _ in range(rounds):
-            match.search(image, trust, target, usable, field, cost, sweeps, widest, state)
+            match.search(image, trust, target, usable, field, cost, sweeps, widest, state, far)
             trust = weight
             if i < _SHARP_LEVELS:
                 match.smooth_out(image, trust, target, usable, field, cost, _SHARING, _TOLERANCE)

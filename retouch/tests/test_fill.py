@@ -151,9 +151,9 @@ class Matching(unittest.TestCase):
         field = np.full((32, 80, 2), -1, np.int32)
         cost = np.full((32, 80), np.inf, np.float32)
         state = np.array([12345], np.uint64)
-        match.scatter(field, cost, target, np.argwhere(usable).astype(np.int32), state)
+        match.scatter(field, cost, target, np.argwhere(usable).astype(np.int32), state, 1000)
         weight = np.ones((32, 80), np.float32)
-        match.search(image, weight, target, usable, field, cost, 12, 80, state)
+        match.search(image, weight, target, usable, field, cost, 12, 80, state, 1000)
         ys, xs = np.nonzero(target)
         right = (field[ys, xs, 0] == ys) & (field[ys, xs, 1] == xs + 40)
         self.assertGreater(right.mean(), 0.95)
@@ -205,6 +205,20 @@ class Filling(unittest.TestCase):
         out = fill(holed, hole)
         soft = cv2.GaussianBlur(out, (0, 0), 4) - cv2.GaussianBlur(image, (0, 0), 4)
         self.assertLess(np.abs(soft[hole]).mean(), 0.012)
+
+    def test_a_thin_hole_is_filled_with_what_is_beside_each_of_its_places(self) -> None:
+        """A line across three kinds of ground: none of one comes out in another far away."""
+        rng = np.random.default_rng(11)
+        area = np.full((120, 1500, 3), 0.5, np.float32)
+        area[:, :500] = (0.8, 0.3, 0.3)
+        area[:, 1000:] = (0.3, 0.3, 0.8)
+        area += rng.normal(0, 0.02, area.shape).astype(np.float32)
+        hole = np.zeros((120, 1500), np.bool_)
+        hole[56:64, 40:1460] = True
+        out = fill(np.clip(area, 0, 1), hole)
+        red, blue = out[56:64, 60:420], out[56:64, 1080:1440]
+        self.assertTrue((red[..., 0] > red[..., 2] + 0.2).all())
+        self.assertTrue((blue[..., 2] > blue[..., 0] + 0.2).all())
 
     def test_what_is_spared_is_not_used(self) -> None:
         # Blue everywhere but in a strip; the strip is spared, so no red may come in.
