@@ -16,7 +16,8 @@ _DARK = 0.02
 # Light is matched at a size at which the place is this deep, in pixels, on a ring around it of this
 # part of its depth; hairs that cross the border count softened by that (pixels there).
 _DEEP, _RING, _SOFT = 20.0, 0.45, 1.6
-# Lights further apart than this (ratio) aren't matched further: it is another thing there.
+# The light around a place may be any other; where it differs from its usual ratio by more than this,
+# it is another thing there.
 _MOST = 1.9
 
 
@@ -46,13 +47,13 @@ def joined(area: Array, there: Array, inside: Mask) -> Array:
     ratio = np.log((area + _DARK) / (there + _DARK))
     small = cv2.resize(ratio, size, interpolation=cv2.INTER_AREA)
     hole = cv2.resize(inside.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.02
-    limit = np.float32(np.log(_MOST))
-    small = np.clip(small, -limit, limit)
     away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 3)
     ring = ~hole & (away <= max(2.0, _RING * min(_DEEP, deep * k)))
     if ring.any():
         # Beyond what differs wholly (another collar, a hair) the usual ratio stands.
         usual = np.median(small[ring], axis=0)
+        limit = np.float32(np.log(_MOST))
+        small = usual + np.clip(small - usual, -limit, limit)
         off = np.abs(small - usual).max(-1)
         weight = (~hole * np.exp(-((off / 0.25) ** 2)) + 1e-4).astype(np.float32)
         soft = cv2.GaussianBlur(small * weight[..., None], (0, 0), _SOFT)

@@ -88,6 +88,15 @@ class Footprint:
         flat = _distance(np.ravel(wide), np.ravel(high), path)
         return np.asarray(flat.reshape(wide.shape), np.float32)
 
+    def beyond(self, rect: Rect, across: float = 0.0, down: float = 0.0) -> Array:
+        """How far each pixel's middle lies outside of the place, (h, w) float32 in pixels.
+
+        Negative inside; the place is taken as moved by ``across`` and ``down`` pixels.
+        """
+        x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5 - across))[None]
+        y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5 - down))[:, None]
+        return np.asarray(self.distance(x, y) - np.float32(self.radius), np.float32)
+
     def cover(self, rect: Rect, softness: float) -> Array:
         """`coverage` of every pixel of a rectangle, shape (h, w)."""
         width = max(1.0, softness * self.radius)

@@ -80,9 +80,7 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
         return np.zeros((0, 0, 3), np.float32)
     area, place = read(rect), outlined(touch.path, 0.0)
     there = _moved(other_of(read), touch, rect)
-    x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5)[None]
-    y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
-    beyond = place.distance(x, y) - np.float32(place.radius)
+    beyond = place.beyond(rect)
     if touch.values["light"]:
         there = joined(area, there, beyond <= 0)
     feather = max(float(touch.values["feather_px"]), 1.0)

@@ -53,10 +53,8 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     # Worked out beyond what is written, so that a shadow at the border is as soft as elsewhere.
     reach = math.ceil(_REACH * soft) + 1
     wide = rect.grow(reach)
-    x = (np.arange(wide.x0, wide.x1, dtype=np.float32) + 0.5 - across)[None]
-    y = (np.arange(wide.y0, wide.y1, dtype=np.float32) + 0.5 - down)[:, None]
-    place = outlined(touch.path, 0.0)
-    cover = np.clip(0.5 - (place.distance(x, y) - np.float32(place.radius)), 0, 1)
+    beyond = outlined(touch.path, 0.0).beyond(wide, across, down)
+    cover = np.clip(0.5 - beyond, 0, 1)
     dark = cast_shadow.shadow(cover.astype(np.float32), 0.0, 0.0, soft)[rect.within(wide)]
     part = float(v["amount"]) / 100 * float(v["dark"]) / 100
     # Far from the thing nothing is changed, not even the last digit.

@@ -107,9 +107,7 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
         raise EditError("This place is too large to fill: too little of the picture is left.")
     rect = _around(touch, bounds)
     area = read(rect)
-    x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5)[None]
-    y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
-    beyond = place.distance(x, y) - np.float32(place.radius)
+    beyond = place.beyond(rect)
     hole = beyond <= _RIM
     model = None
     if touch.source is not None and rect.shift(*touch.source).meets(bounds):

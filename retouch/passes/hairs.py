@@ -60,9 +60,7 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     rect = _reads(touch, settings, bounds)[0]
     area = read(rect)
     place = footprint_of(touch)
-    x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5)[None]
-    y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
-    away = np.maximum(place.distance(x, y) - np.float32(place.radius), 0)
+    away = np.maximum(place.beyond(rect), 0)
     reach = max(_LEAST_AROUND, _AROUND * place.radius)
     near = np.exp(-0.5 * (away / np.float32(reach / 2)) ** 2).astype(np.float32)
     colour, width, ways = hairs.beside(area, near)

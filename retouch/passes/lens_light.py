@@ -50,9 +50,7 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     if own.empty:
         return np.zeros((0, 0, 3), np.float32)
     area, place = read(rect), outlined(touch.path, 0.0)
-    x = (np.arange(rect.x0, rect.x1, dtype=np.float32) + 0.5)[None]
-    y = (np.arange(rect.y0, rect.y1, dtype=np.float32) + 0.5)[:, None]
-    beyond = place.distance(x, y) - np.float32(place.radius)
+    beyond = place.beyond(rect)
     part = float(touch.values["amount"]) / 100
     r, g, b = (part * float(touch.values[f"veil_{c}"]) / 100 for c in _COLOURS)
     tr, tg, tb = (1 - part * (1 - float(touch.values[f"lets_{c}"]) / 100) for c in _COLOURS)
