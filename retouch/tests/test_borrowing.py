@@ -78,6 +78,13 @@ class Joining(unittest.TestCase):
         out = joined(area, there, inside)
         self.assertLess(float(np.abs(out - area)[inside].max()), 0.03)
 
+    def test_light_of_quite_another_colour_is_matched_too(self) -> None:
+        area = np.full((120, 160, 3), (0.7, 0.65, 0.6), np.float32)
+        there = np.full((120, 160, 3), (0.75, 0.4, 0.15), np.float32)
+        inside = np.zeros((120, 160), np.bool_)
+        inside[30:90, 40:120] = True
+        self.assertLess(float(np.abs(joined(area, there, inside) - area)[inside].max()), 0.02)
+
     def test_detail_of_the_other_stays(self) -> None:
         rng = np.random.default_rng(6)
         area = np.full((120, 160, 3), 0.5, np.float32)

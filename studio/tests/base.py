@@ -23,6 +23,8 @@ from studio.portraits.services import analysing, desk, library
 
 SPOTS = [(60, 60), (150, 90), (250, 180)]
 
+DEMO = Path(__file__).resolve().parents[2] / "demo" / "portraits"
+
 
 def portrait_file(form: str = "png", bits: int = 8) -> bytes:
     """A small invented portrait: skin with three red spots."""
@@ -72,6 +74,14 @@ class StudioTest(DataFolder, TransactionTestCase):
     ) -> Portrait:
         data = portrait_file() if data is None else data
         return library.take_in(user or self.user, io.BytesIO(data), name, len(data))
+
+    def demo(self, name: str) -> Portrait:
+        """A demo portrait, its faces looked at."""
+        path = DEMO / f"{name}.jpg"
+        with open(path, "rb") as file:
+            one = library.take_in(self.user, file, path.name, path.stat().st_size)
+        self.wait_until(lambda: analysing.status(one).state == "done", 120)
+        return one
 
     def upload(self, data: bytes, name: str) -> Any:
         return self.client.post("/api/portraits", {"file": SimpleUploadedFile(name, data)})

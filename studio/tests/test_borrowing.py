@@ -2,29 +2,15 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 
-from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, desk, library
+from studio.portraits.services import analysing, desk
 from studio.tests.base import StudioTest
 
-DEMO = Path(__file__).resolve().parents[2] / "demo" / "portraits"
 
-
-class _Demo(StudioTest):
-    def taken(self, name: str) -> Portrait:
-        path = DEMO / f"{name}.jpg"
-        with open(path, "rb") as file:
-            one = library.take_in(self.user, file, path.name, path.stat().st_size)
-        self.wait_until(lambda: analysing.status(one).state == "done", 120)
-        return one
-
-
-class Borrowing(_Demo):
+class Borrowing(StudioTest):
     def test_eyes_from_another_frame_and_what_happens_when_that_goes(self) -> None:
-        closed, open_ = self.taken("dan-blink"), self.taken("dan")
+        closed, open_ = self.demo("dan-blink"), self.demo("dan")
         laid = self.client.get(f"/api/portraits/{closed.id}/laid-over", {"other": str(open_.id)})
         self.assertEqual(laid.status_code, 200, laid.content)
         self.assertEqual(laid.json()["picture"], open_.sha256)
@@ -61,14 +47,14 @@ class Borrowing(_Demo):
         )
 
     def test_nobody_borrows_from_another_users_portrait(self) -> None:
-        own = self.taken("dan-blink")
+        own = self.demo("dan-blink")
         done = self.gesture(str(own.id), 0, op="borrow", portrait="nothing-here", part="mouth")
         self.assertEqual(done.status_code, 404, done.content)
 
 
-class Glasses(_Demo):
+class Glasses(StudioTest):
     def test_they_are_offered_and_taken_off(self) -> None:
-        one = self.taken("bela-glasses")
+        one = self.demo("bela-glasses")
         found = self.client.get(f"/api/portraits/{one.id}/glasses").json()
         self.assertEqual(found["faces"], [0])
         self.assertEqual(sorted(r["burnt"] for r in found["reflections"]), [False, True, True])
@@ -86,7 +72,7 @@ class Glasses(_Demo):
         self.assertGreater(float(after.mean() - before.mean()), 15)
 
     def test_who_wears_none_is_told_so(self) -> None:
-        one = self.taken("dan")
+        one = self.demo("dan")
         self.assertEqual(
             self.client.get(f"/api/portraits/{one.id}/glasses").json(),
             {"faces": [], "reflections": []},

@@ -2,23 +2,10 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, library
 from studio.tests.base import StudioTest
-
-DEMO = Path(__file__).resolve().parents[2] / "demo" / "portraits"
 
 
 class Features(StudioTest):
-    def taken(self, name: str) -> Portrait:
-        path = DEMO / f"{name}.jpg"
-        with open(path, "rb") as file:
-            one = library.take_in(self.user, file, path.name, path.stat().st_size)
-        self.wait_until(lambda: analysing.status(one).state == "done", 120)
-        return one
-
     def test_kinds_say_that_they_are_for_one_person_and_tell_numbers(self) -> None:
         kinds = {k["name"]: k for k in self.client.get("/api/kinds").json()}
         for name in ("eye_whites", "irises", "teeth", "lips", "brows"):
@@ -30,7 +17,7 @@ class Features(StudioTest):
         self.assertEqual(stages["everyday"], "even")
 
     def test_red_eyes_are_offered_and_one_gesture_makes_them_dark(self) -> None:
-        one = self.taken("ana-flash")
+        one = self.demo("ana-flash")
         found = self.client.get(f"/api/portraits/{one.id}/red-eyes").json()
         self.assertEqual([e["side"] for e in found], ["right", "left"])
         pupil = {
@@ -50,7 +37,7 @@ class Features(StudioTest):
         self.assertLess(after.max(), 60)
 
     def test_readings_follow_the_edit(self) -> None:
-        one = self.taken("eli")
+        one = self.demo("eli")
         done = self.gesture(
             str(one.id), 0, op="apply_routine", name="everyday", bright=True, spots_from=95
         )
@@ -93,7 +80,7 @@ class Features(StudioTest):
         self.assertEqual(notes(), [])
 
     def test_what_a_pass_lacks_is_said(self) -> None:
-        one = self.taken("dan")
+        one = self.demo("dan")
         closed = self.gesture(str(one.id), 0, op="add_pass", kind="teeth").json()["pass_id"]
         answer = self.client.get(f"/api/portraits/{one.id}/passes/{closed}/readings").json()
         self.assertEqual(answer["readings"], [])

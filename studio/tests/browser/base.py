@@ -75,6 +75,14 @@ class BrowserTest(DataFolder, LiveServerTestCase):
         with open(path, "rb") as file:
             return library.take_in(self.user, file, path.name, path.stat().st_size)
 
+    def in_features(self, name: str) -> None:
+        """A demo portrait in the stage Features, its faces looked at."""
+        self.one = self.portrait(name)
+        self.open(self.one)
+        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
+        stages = self.page.get_by_role("navigation", name="Stages")
+        stages.get_by_role("button", name="Features").click()
+
     def open(self, portrait: Portrait, page: Page | None = None) -> Page:
         page = page or self.page
         page.goto(f"{self.live_server_url}/portraits/{portrait.id}")

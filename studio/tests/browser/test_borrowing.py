@@ -10,16 +10,8 @@ from studio.tests.browser.base import BrowserTest
 
 
 class Borrowing(BrowserTest):
-    def begin(self, name: str) -> None:
-        self.one = self.portrait(name)
-        self.open(self.one)
-        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
-        self.page.get_by_role("navigation", name="Stages").get_by_role(
-            "button", name="Features"
-        ).click()
-
     def test_glasses_off(self) -> None:
-        self.begin("bela-glasses")
+        self.in_features("bela-glasses")
         card = self.page.get_by_role("region", name="Glasses")
         expect(card.get_by_text("3 glares")).to_be_visible()
         card.get_by_role("button", name="Show").click()
@@ -36,7 +28,7 @@ class Borrowing(BrowserTest):
 
     def test_eyes_and_a_source_from_another_portrait(self) -> None:
         other = self.portrait("dan")
-        self.begin("dan-blink")
+        self.in_features("dan-blink")
         card = self.page.get_by_role("region", name="Borrow")
         card.get_by_label("Borrow from").select_option(label=other.name)
         lid = self.pixels(600, 815, half=6)

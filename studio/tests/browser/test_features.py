@@ -12,21 +12,13 @@ from studio.tests.browser.base import BrowserTest
 
 
 class Features(BrowserTest):
-    def begin(self, name: str) -> None:
-        self.one = self.portrait(name)
-        self.open(self.one)
-        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible(timeout=90_000)
-        self.page.get_by_role("navigation", name="Stages").get_by_role(
-            "button", name="Features"
-        ).click()
-
     def edit(self) -> Edit:
         self.saved()
         desk.forget_all()
         return rows.load(Portrait.objects.get(pk=self.one.pk)).edit
 
     def test_bright_then_teeth_beyond_their_ceiling(self) -> None:
-        self.begin("eli")
+        self.in_features("eli")
         analysis = analysing.result(self.one)
         assert analysis is not None
         x, y = analysis.faces[0].points[[13, 14], :2].mean(0)
@@ -50,7 +42,7 @@ class Features(BrowserTest):
         self.assertTrue(self.edit().passes[-1].settings["beyond"])
 
     def test_one_side_is_chosen(self) -> None:
-        self.begin("eli")
+        self.in_features("eli")
         self.add_pass("Irises")
         self.saved()
         self.page.get_by_role("group", name="Side of the face").get_by_role(
@@ -59,7 +51,7 @@ class Features(BrowserTest):
         self.assertEqual({a.side for a in self.edit().passes[0].mask.areas}, {"left"})  # type: ignore[union-attr]
 
     def test_settings_are_kept_and_painted_on_by_hand(self) -> None:
-        self.begin("eli")
+        self.in_features("eli")
         self.add_pass("Lips")
         self.saved()
         panel = self.page.get_by_role("complementary", name="Passes")
@@ -84,7 +76,7 @@ class Features(BrowserTest):
         self.until_painted(560, 1100, before)
 
     def test_red_eyes_are_darkened_by_one_click_or_by_hand(self) -> None:
-        self.begin("ana-flash")
+        self.in_features("ana-flash")
         card = self.page.get_by_role("region", name="Red eyes")
         expect(card.get_by_text("2 found")).to_be_visible()
         analysis = analysing.result(self.one)
