@@ -49,12 +49,12 @@ def laid(pins: Sequence[tuple[float, float, float, float]]) -> Laid:
     """The map through pins (x, y, u, v).
 
     The similarity with least squares (S. Umeyama, PAMI 1991), and what is left of six pins or more as
-    a thin-plate spline (F. L. Bookstein, PAMI 1989) that doesn't quite reach them.
+    a thin-plate spline (F. L. Bookstein, PAMI 1989) that doesn't quite reach them. Three pins or more
+    that fit better mirrored lay the other picture mirrored.
     """
     at = np.asarray(pins, np.float64)
     here, there = at[:, :2], at[:, 2:]
-    turn = similarity(here, there)
-    left = there - (here @ turn[:, :2].T + turn[:, 2])
+    turn, left = _nearest(here, there)
     spread = max(float(np.abs(here - here.mean(0)).max()), 1.0)
     if len(at) < _LEAST_BENT:
         return Laid(turn, np.zeros((0, 2)), np.zeros((0, 2)), spread)
@@ -70,6 +70,17 @@ def laid(pins: Sequence[tuple[float, float, float, float]]) -> Laid:
     turn[:, :2] += linear
     turn[:, 2] += tilt[0] - linear @ here.mean(0)
     return Laid(turn, here, bend, spread)
+
+
+def _nearest(here: _Points, there: _Points) -> tuple[_Points, _Points]:
+    """The similarity that leaves least, mirrored or not, and what it leaves (n, 2)."""
+    flip = np.array([-1.0, 1.0])
+    turns = [similarity(here, there), similarity(here * flip, there)]
+    turns[1][:, 0] *= -1
+    left = [there - (here @ t[:, :2].T + t[:, 2]) for t in turns]
+    # Two pins fit either way.
+    best = int(len(here) > 2 and bool((left[1] ** 2).sum() < (left[0] ** 2).sum()))
+    return turns[best], left[best]
 
 
 def similarity(here: _Points, there: _Points) -> _Points:

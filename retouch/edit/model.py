@@ -45,7 +45,7 @@ class Elsewhere:
     Parameters
     ----------
     picture : str
-        The other file by its content.
+        The other file by its content; "" for this original itself.
     pins : tuple of (x, y, u, v)
         Pixels (x, y) of this original lie on pixels (u, v) of the other: two or more, between and
         around which a smooth map goes (`retouch.borrowing.pins`).
@@ -53,7 +53,7 @@ class Elsewhere:
 
     __pydantic_config__ = STRICT
 
-    picture: Content
+    picture: Content | Literal[""]
     pins: Annotated[tuple[Pin, ...], Field(min_length=2, max_length=MOST_PINS)]
 
 

@@ -124,13 +124,17 @@ class Stock:
         # Whether values may lie beyond 0..1 (`retouch.colour.space`).
         self.wide = pyramid.picture.space.wide
         self.shelf = shelf
-        self.others = others
+        self._others = others
         memory = memory if memory is not None else Memory(USUAL_BUDGET)
         self.masks = Masks(pyramid, memory)
         self.changes: Part[Patch] = memory.part("changes")
         # Pictures below a pass that is being changed, for a few views.
         self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
         self._looked: Part[LookedAt] = memory.part("looked at", _LOOKED_SHARE)
+
+    def others(self, picture: str) -> Pyramid:
+        """An original that a touch takes from; "" is this one. `EditError` where it isn't here."""
+        return self._others(picture) if picture else self.pyramid
 
     @property
     def looked_at(self) -> LookedAt | None:

@@ -94,9 +94,12 @@ class ForwardsAndBackwards(unittest.TestCase):
     def test_there_is_a_case_of_every_operation(self) -> None:
         union, *_ = get_args(ops.Operation)
         names = {get_args(kind.__annotations__["op"]) or kind.op for kind in get_args(union)}
-        # Only raw files are developed, and only real faces wear glasses, have catchlights or lend:
-        # tried with those (test_raw, test_glasses, test_borrowing, test_hairs).
-        apart = {"set_development", "take_off_glasses", "borrow", "add_catchlight"}
+        # Only raw files are developed, and only real faces wear glasses or braces, have catchlights
+        # or lend: tried with those (test_raw, test_glasses, test_braces, test_borrowing, test_hairs).
+        apart = {
+            "set_development", "take_off_glasses", "take_off_braces", "borrow", "mirror_brow",
+            "add_catchlight", "clear_strays",
+        }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 
     def test_each_is_done_undone_and_done_again(self) -> None:

@@ -43,16 +43,29 @@ _POINTS: dict[Single, tuple[tuple[int, ...], str]] = {
 
 # Heads turned apart by more than this (degrees: yaw, pitch) show other sides of a face.
 MOST_APART = (12.0, 10.0)
+# On a head turned aside by more than this (degrees) one brow is seen much shorter than the other.
+MOST_ASIDE = 20.0
 # Points of the mesh that move with no expression (much): forehead, bridge of the nose, temples,
 # corners of the eyes, ears' sides.
 _STILL = (
     10, 109, 338, 67, 297, 151, 9, 8, 168, 6, 197, 195, 5, 127, 356, 234, 454, 93, 323, 33, 133,
     362, 263, 116, 345, 117, 346, 2, 98, 327,
 )  # fmt: skip
+# Around eyes and brows, and on the forehead, by side; each point's partner stands at its place.
+_SIDE_R = (*lm.EYE_R, *lm.BROW_R, 109, 67, 103, 54, 104, 69, 108)
+_SIDE_L = (*lm.EYE_L, *lm.BROW_L, 338, 297, 332, 284, 333, 299, 337)
 # How far a part reaches beyond its points, in heights of the face.
-_BEYOND: dict[str, float] = {"eye": 0.055, "mouth": 0.06, "brow": 0.035, "face": -0.03}
+_BEYOND: dict[str, float] = {
+    "eye": 0.055,
+    "mouth": 0.06,
+    "brow": 0.035,
+    "face": -0.03,
+    "mirrored": 0.018,
+}
+# What is mirrored stays within this part of the face's own outline.
+_OWN_FACE = 0.96
 # The line may lie this much further in or out, where the two pictures are most alike.
-_FREE = 0.03
+_FREE, _FREE_MIRRORED = 0.03, 0.01
 _TURNS = 240
 # Both are laid over each other more finely with the face so high, on a ring around the part, moved
 # by at most so much (heights of the face).
@@ -131,6 +144,32 @@ def pins_between(here: Side, there: Side) -> Pins:
     return _refined(here, there, turn, outline)
 
 
+def mirrored_brow(here: Side, right: bool) -> Proposal:
+    """The other brow, mirrored, laid where the person's right or left one is.
+
+    Points of the mesh around eyes, brows and on the forehead are the pins; the line goes where both
+    sides are most alike.
+
+    Raises
+    ------
+    EditError
+        When the head is turned too far aside; it tells by how much.
+    """
+    yaw = abs(here.face.pose.yaw)
+    if yaw > MOST_ASIDE:
+        raise EditError(
+            f"The head is turned {yaw:.0f}° aside; up to {MOST_ASIDE:.0f}° one brow fits the other's place."
+        )
+    sides = (_SIDE_R, _SIDE_L) if right else (_SIDE_L, _SIDE_R)
+    own, other = (here.face.points[list(side), :2].astype(np.float64) for side in sides)
+    pins = _rounded(np.concatenate([own, other], 1))
+    points = here.face.points[list(lm.BROW_R if right else lm.BROW_L), :2].astype(np.float64)
+    line = _around(_grown(points, "mirrored", here.face.height))
+    outline = _within_face(_seam(here, here, pins, line, _FREE_MIRRORED), here.face)
+    feather = max(2.0, _FEATHER * here.face.height)
+    return Proposal(_path(outline), pins, round(2 * feather) / 2)
+
+
 def _still(here: Face, there: Face) -> _Points:
     """The similarity from one mesh to the other by what no expression moves, outliers left out."""
     a, b = (f.points[list(_STILL), :2].astype(np.float64) for f in (here, there))
@@ -152,11 +191,30 @@ def _lines(here: Face, there: Face, part: Single) -> list[_Points]:
         at = face.points[list(points), :2].astype(np.float64)
         if turn is not None:
             at = at @ turn[:, :2].T + turn[:, 2]
-        middle = at.mean(0)
-        away = at - middle
-        far = np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-6)
-        out.append(middle + away * (1 + _BEYOND[kind] * here.height / far))
+        out.append(_grown(at, kind, here.height))
     return out
+
+
+def _within_face(line: _Points, face: Face) -> _Points:
+    """A line whose points beyond the face are drawn in towards its middle."""
+    oval = face.points[list(lm.OVAL), :2].astype(np.float32)
+    oval = oval.mean(0) + (oval - oval.mean(0)) * np.float32(_OWN_FACE)
+    middle = line.mean(0)
+    out = line.copy()
+    for n, point in enumerate(line):
+        for t in np.linspace(0, 0.9, 19):
+            out[n] = point + t * (middle - point)
+            if cv2.pointPolygonTest(oval, (float(out[n, 0]), float(out[n, 1])), False) >= 0:
+                break
+    return out
+
+
+def _grown(at: _Points, kind: str, height: float) -> _Points:
+    """Points moved away from their middle by as much as a part reaches beyond them."""
+    middle = at.mean(0)
+    away = at - middle
+    far = np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-6)
+    return np.asarray(middle + away * (1 + _BEYOND[kind] * height / far))
 
 
 def similarity_back(turn: _Points) -> _Points:
@@ -283,10 +341,10 @@ def _bent(here: Side, there: Side, pins: Pins, part: _Points, rect: Rect, k: flo
     return found if len(found) >= _ENOUGH else (*pins, *found)[:MOST_PINS]
 
 
-def _seam(here: Side, there: Side, pins: Pins, line: _Points) -> _Points:
+def _seam(here: Side, there: Side, pins: Pins, line: _Points, part: float = _FREE) -> _Points:
     """The closed line near another along which both pictures are most alike."""
     height = here.face.height
-    free = _FREE * height
+    free = part * height
     low, high = line.min(0) - 2 * free, line.max(0) + 2 * free
     rect = Rect(int(low[0]), int(low[1]), int(high[0]), int(high[1])).clip(
         here.pyramid.picture.bounds

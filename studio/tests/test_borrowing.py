@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
+from benchmarks.drawn_braces import braced
+from benchmarks.faces import understand
+from benchmarks.scoring import DEMO
+from retouch.picture import read
 from studio.portraits.services import analysing, desk
 from studio.tests.base import StudioTest
 
@@ -79,3 +84,26 @@ class Glasses(StudioTest):
         )
         done = self.gesture(str(one.id), 0, op="take_off_glasses")
         self.assertEqual((done.status_code, done.json()["code"]), (422, "no_glasses"))
+
+
+class BracesOffered(StudioTest):
+    def test_they_are_found_and_taken_off_piece_by_piece(self) -> None:
+        clean = read(DEMO / "portraits" / "eli.jpg").pixels
+        drawn = braced(clean, understand("eli").analysis)
+        ok, data = cv2.imencode(".png", drawn.pixels[..., ::-1])
+        self.assertTrue(ok)
+        portrait = self.take_in(data.tobytes(), "braces.png")
+        self.wait_until(lambda: analysing.status(portrait).state == "done", 120)
+        one = str(portrait.id)
+        self.assertEqual(self.client.get(f"/api/portraits/{one}/glasses").json()["braces"], [0])
+        done = self.gesture(one, 0, op="take_off_braces")
+        self.assertEqual(done.status_code, 200, done.content)
+        made = self.desk(one)["passes"][-1]
+        self.assertEqual(made["name"], "Braces")
+        # A piece that is switched off is back, and the others stay off.
+        x, y = (round(v) for v in made["touches"][0]["path"][0])
+        view = {"x": x - 12, "y": y - 12, "width": 24, "height": 24}
+        off = self.pixels(one, revision=1, **view)
+        gesture = {"op": "remove_touch", "id": made["touches"][0]["id"]}
+        self.assertEqual(self.gesture(one, 1, **gesture).status_code, 200)
+        self.assertGreater(float(abs(self.pixels(one, revision=2, **view) - off).max()), 20)

@@ -16,7 +16,8 @@ from retouch.forms.form import parsed
 from retouch.work.bench import Bench, Result
 from retouch.work.checking import check_result
 from retouch.work.hints import hints_of
-from retouch.work.operations.borrowing import Borrow
+from retouch.work.operations.borrowing import Borrow, MirrorBrow
+from retouch.work.operations.braces import TakeOffBraces
 from retouch.work.operations.catchlights import AddCatchlight
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.glasses import TakeOffGlasses
@@ -33,6 +34,7 @@ from retouch.work.operations.passes import (
     SwitchStage,
 )
 from retouch.work.operations.routines import ApplyRoutine
+from retouch.work.operations.strays import ClearStrays
 from retouch.work.operations.touches import (
     AddTouch,
     AddTouches,
@@ -71,16 +73,21 @@ Operation = Annotated[
     | ApplyRoutine
     | TakeOffGlasses
     | Borrow
+    | MirrorBrow
+    | ClearStrays
+    | TakeOffBraces
     | AddCatchlight
     | ReturnToTake,
     Field(discriminator="op"),
 ]
 
 __all__ = [
-    "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses", "ChangePass",
-    "ChangeTouch", "ChangeTouches", "CopyMask", "DuplicatePass", "DuplicateTouches", "MovePass",
-    "NewTouch", "Operation", "PaintMask", "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "TakeOffGlasses", "operation_from_data", "perform",
+    "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
+    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearStrays", "CopyMask", "DuplicatePass",
+    "DuplicateTouches", "MirrorBrow", "MovePass", "NewTouch", "Operation", "PaintMask",
+    "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
+    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage",
+    "TakeOffBraces", "TakeOffGlasses", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

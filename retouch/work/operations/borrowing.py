@@ -13,7 +13,15 @@ from retouch.face import Analysis
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
 from retouch.work.bench import Bench, Other, Refused, Result, find_pass, with_touches
-from retouch.work.borrowing import PAIRS, PART_TITLES, Part, Side, Single, propose
+from retouch.work.borrowing import (
+    PAIRS,
+    PART_TITLES,
+    Part,
+    Side,
+    Single,
+    mirrored_brow,
+    propose,
+)
 from retouch.work.operations.passes import AddPass
 
 
@@ -78,19 +86,53 @@ class Borrow:
                     kind,
                 )
             )  # fmt: skip
-        edit, n = self._home(edit, bench, other)
+        name = f"Borrowed from {other.name}" if other.name else "Borrowed"
+        edit, n = _home(edit, bench, other.picture, name)
         one = edit.passes[n]
         edit = with_touches(edit, n, (*one.touches, *made))
         label = f"{PART_TITLES[self.part]} from {other.name or 'another picture'}"
         return Result(edit, label, made[-1].id, one.id)
 
-    def _home(self, edit: Edit, bench: Bench, other: Other) -> tuple[Edit, int]:
-        """The pass that borrows from that picture, or a new one."""
-        for n, one in enumerate(edit.passes):
-            if one.kind == "borrow" and one.on and one.touches:
-                known = one.touches[0].elsewhere
-                if known is not None and known.picture == other.picture:
-                    return edit, n
-        name = f"Borrowed from {other.name}" if other.name else "Borrowed"
-        added = AddPass("borrow", bench.new_id(), name[:190], areas=()).perform(edit, bench)
-        return added.edit, find_pass(added.edit, added.pass_id or "")[0]
+
+@dataclass(frozen=True)
+class MirrorBrow:
+    """The other brow, mirrored, laid over the person's brow on ``side``; ``face``: whose, none: the largest."""
+
+    __pydantic_config__ = STRICT
+
+    side: Literal["right", "left"]
+    face: Face = None
+    op: Literal["mirror_brow"] = "mirror_brow"
+
+    def perform(self, edit: Edit, bench: Bench) -> Result:
+        """A touch that borrows it from the picture itself; `Refused` where no face is known."""
+        analysis = bench.analysis
+        if analysis is None or not analysis.faces:
+            raise Refused("no_face", "No face is known here, so there is no other brow to take.")
+        here = Side(analysis.faces[bench.person(self.face) or 0], bench.renderer.pyramid)
+        try:
+            found = mirrored_brow(here, self.side == "right")
+        except EditError as error:
+            raise Refused("does_not_fit", str(error)) from None
+        touch = completed_touch(
+            Touch(
+                bench.new_id(), found.outline, {"feather_px": found.feather},
+                elsewhere=Elsewhere("", found.pins),
+            ),
+            registry.kind("borrow"),
+        )  # fmt: skip
+        edit, n = _home(edit, bench, "", "Brows mirrored")
+        one = edit.passes[n]
+        edit = with_touches(edit, n, (*one.touches, touch))
+        return Result(edit, f"{self.side.capitalize()} brow mirrored", touch.id, one.id)
+
+
+def _home(edit: Edit, bench: Bench, picture: str, name: str) -> tuple[Edit, int]:
+    """The pass that borrows from a picture, or a new one of that name."""
+    for n, one in enumerate(edit.passes):
+        if one.kind == "borrow" and one.on and one.touches:
+            known = one.touches[0].elsewhere
+            if known is not None and known.picture == picture:
+                return edit, n
+    added = AddPass("borrow", bench.new_id(), name[:190], areas=()).perform(edit, bench)
+    return added.edit, find_pass(added.edit, added.pass_id or "")[0]

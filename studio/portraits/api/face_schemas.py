@@ -130,9 +130,10 @@ class LaidOverOut(Schema):
 
 
 class GlassesOut(Schema):
-    """Which faces wear glasses, by their numbers, and the reflections on the lenses."""
+    """Which faces wear glasses or braces, by their numbers, and the reflections on the lenses."""
 
     faces: list[int]
+    braces: list[int]
     reflections: list[ReflectionOut]
 
 

@@ -234,10 +234,12 @@ def find_red_eyes(request: HttpRequest, portrait_id: str) -> list[RedEyeOut]:
     operation_id="find_glasses",
 )
 def find_glasses(request: HttpRequest, portrait_id: str) -> GlassesOut:
-    """Glasses and the reflections on them, in the original; none while faces aren't known."""
-    worn, found = faces.reflecting(library.find(request.user, portrait_id))
+    """Glasses with reflections on them, and braces, in the original; none while faces aren't known."""
+    portrait = library.find(request.user, portrait_id)
+    worn, found = faces.reflecting(portrait)
     return GlassesOut(
         faces=worn,
+        braces=faces.braced(portrait),
         reflections=[
             ReflectionOut(
                 face=r.face,

@@ -9,6 +9,7 @@ import numpy as np
 
 from retouch.edit import Edit
 from retouch.face import Analysis
+from retouch.face.braces import braces
 from retouch.face.corrected import zone_mask
 from retouch.face.cover import FaceZones
 from retouch.face.red_eyes import RedEye, red_eyes
@@ -144,6 +145,16 @@ def reflecting(portrait: Portrait) -> tuple[list[int], list[NewLensTouch]]:
     one = desk.open_desk(portrait)
     zones = FaceZones(analysis, one.edit, one.renderer.pyramid)
     return wearing(analysis, one.edit), offered(zones)
+
+
+def braced(portrait: Portrait) -> list[int]:
+    """Faces that wear braces."""
+    analysis = analysing.result(portrait)
+    if analysis is None:
+        return []
+    one = desk.open_desk(portrait)
+    zones = FaceZones(analysis, one.edit, one.renderer.pyramid)
+    return [n for n in range(len(analysis.faces)) if braces(zones, n) is not None]
 
 
 def texture(portrait: Portrait, face: int) -> list[Reading]:

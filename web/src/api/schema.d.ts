@@ -680,7 +680,7 @@ export interface paths {
         };
         /**
          * Find Glasses
-         * @description Glasses and the reflections on them, in the original; none while faces aren't known.
+         * @description Glasses with reflections on them, and braces, in the original; none while faces aren't known.
          */
         get: operations["find_glasses"];
         put?: never;
@@ -1046,14 +1046,14 @@ export interface components {
          *     Parameters
          *     ----------
          *     picture : str
-         *         The other file by its content.
+         *         The other file by its content; "" for this original itself.
          *     pins : tuple of (x, y, u, v)
          *         Pixels (x, y) of this original lie on pixels (u, v) of the other: two or more, between and
          *         around which a smooth map goes (`retouch.borrowing.pins`).
          */
         Elsewhere: {
             /** Picture */
-            picture: string;
+            picture: string | "";
             /** Pins */
             pins: [
                 number,
@@ -1922,6 +1922,22 @@ export interface components {
             op: "change_touches";
         };
         /**
+         * ClearStrays
+         * @description Single hairs beside the brows healed, each a touch of its own; ``face``: whose, none: everyone's.
+         */
+        ClearStrays: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "clear_strays";
+        };
+        /**
          * CopyMask
          * @description Give a pass the mask of another.
          */
@@ -1970,13 +1986,34 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
              * @default false
              */
             goes_on: boolean;
+        };
+        /**
+         * MirrorBrow
+         * @description The other brow, mirrored, laid over the person's brow on ``side``; ``face``: whose, none: the largest.
+         */
+        MirrorBrow: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "right" | "left";
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mirror_brow";
         };
         /**
          * MovePass
@@ -2253,6 +2290,24 @@ export interface components {
             op: "switch_stage";
         };
         /**
+         * TakeOffBraces
+         * @description The teeth continued behind brackets and wires, each a touch of its own.
+         *
+         *     ``face``: whose; none: everyone who wears braces.
+         */
+        TakeOffBraces: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take_off_braces";
+        };
+        /**
          * TakeOffGlasses
          * @description Reflections, the shadow and the frame of glasses removed.
          *
@@ -2357,7 +2412,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2729,11 +2784,13 @@ export interface components {
         };
         /**
          * GlassesOut
-         * @description Which faces wear glasses, by their numbers, and the reflections on the lenses.
+         * @description Which faces wear glasses or braces, by their numbers, and the reflections on the lenses.
          */
         GlassesOut: {
             /** Faces */
             faces: number[];
+            /** Braces */
+            braces: number[];
             /** Reflections */
             reflections: components["schemas"]["ReflectionOut"][];
         };

@@ -1,4 +1,4 @@
-/** Glasses: reflections on the lenses offered one by one, and all of it taken off. */
+/** Glasses: reflections on the lenses offered one by one, and all of it taken off; braces. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
@@ -55,6 +55,12 @@ export function GlassesCard() {
     const person = several && worn.includes(face) ? (analysis?.faces[face]?.anchor ?? null) : null;
     gesture({ op: "take_off_glasses", face: person, only_light }, () => setWorking(false));
   };
+  const braced = found.data?.braces ?? [];
+  const bracesOff = () => {
+    setWorking(true);
+    const person = several && braced.includes(face) ? (analysis?.faces[face]?.anchor ?? null) : null;
+    gesture({ op: "take_off_braces", face: person }, () => setWorking(false));
+  };
   const told =
     worn.length === 0 ? "none found" : open.length > 0 ? `${open.length} ${open.length === 1 ? "glare" : "glares"}` : "found";
   return (
@@ -62,6 +68,7 @@ export function GlassesCard() {
       <div className="mg-card-head">
         <span className="mg-card-name">
           Glasses <small>{told}</small>
+          {braced.length > 0 && <small>braces found</small>}
         </span>
         {worn.length > 0 && (
           <Button
@@ -102,6 +109,18 @@ export function GlassesCard() {
               {several ? r.side : r.side === "right" ? "Right" : "Left"} lens{r.burnt ? ", burnt out" : ""}
             </Button>
           ))}
+        </div>
+      )}
+      {braced.length > 0 && (
+        <div className="mg-card-body mg-row">
+          <Button
+            variant="tray"
+            disabled={working}
+            title="Wire and brackets replaced by the teeth that go on behind them, each piece a touch of its own"
+            onClick={bracesOff}
+          >
+            Braces off
+          </Button>
         </div>
       )}
     </section>

@@ -1,4 +1,4 @@
-/** Hairs laid by hand; catchlights in the form of the other eye's by one click. */
+/** Hairs laid by hand; brows mirrored, strays cleared and catchlights added by one click. */
 import { Button } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
@@ -12,9 +12,9 @@ export function HairsCard() {
   const count = analysis?.faces.length ?? 0;
   const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   return (
-    <section className="mg-card" aria-label="Hairs and catchlights">
+    <section className="mg-card" aria-label="Brows and catchlights">
       <div className="mg-card-head">
-        <span className="mg-card-name">Hairs, catchlights</span>
+        <span className="mg-card-name">Brows, catchlights</span>
         <Button
           variant="quiet"
           active={mode === "hairs"}
@@ -27,6 +27,23 @@ export function HairsCard() {
       </div>
       {count > 0 && (
         <div className="mg-card-body mg-row">
+          <Button
+            variant="tray"
+            title="Single hairs beside the brows healed, each a touch of its own"
+            onClick={() => gesture({ op: "clear_strays", face: whose })}
+          >
+            Stray hairs
+          </Button>
+          {(["right", "left"] as const).map((side) => (
+            <Button
+              key={side}
+              variant="tray"
+              title={`The other brow, mirrored, laid over the person's ${side} one; it can be moved, turned, dimmed`}
+              onClick={() => gesture({ op: "mirror_brow", side, face: whose })}
+            >
+              Mirror to the {side} brow
+            </Button>
+          ))}
           {(["right", "left"] as const).map((side) => (
             <Button
               key={side}
