@@ -126,6 +126,7 @@ def _free(zones: FaceZones, face: Face, rect: Rect, shape: tuple[int, int], fine
         return np.asarray(away > mm * fine)
 
     free = far("brows", _BESIDE_MM) & far("hair", _FROM_HAIR_MM) & far("glasses", 1.0)
+    free &= far("worn", 1.0) & far("lenses", 1.0)
     for zone in ("lashes", "eye_whites", "irises"):
         free &= far(zone, _FROM_EYES_MM)
     skin = zones.cover("skin", who, rect, shape) > 0.3

@@ -1,9 +1,34 @@
 /** Hairs laid by hand; brows mirrored, strays cleared and catchlights added by one click. */
 import { Button } from "react-bootstrap";
+import type { Operation } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
+
+type Side = "right" | "left";
+type Whose = readonly [number, number] | null;
+
+const ROWS = [
+  {
+    name: "Mirror the brow onto",
+    does: "Brow mirrored",
+    told: "brow",
+    operation: {
+      title: (side: Side) => `The other brow, mirrored, laid over the person's ${side} one; it can be moved, turned, dimmed`,
+      of: (side: Side, face: Whose): Operation => ({ op: "mirror_brow", side, face: face && [...face] }),
+    },
+  },
+  {
+    name: "Catchlight in the eye",
+    does: "Catchlight",
+    told: "eye",
+    operation: {
+      title: (side: Side) => `A catchlight in the form of the other eye's, in the person's ${side} eye`,
+      of: (side: Side, face: Whose): Operation => ({ op: "add_catchlight", side, face: face && [...face] }),
+    },
+  },
+];
 
 export function HairsCard() {
   const { gesture } = useBenchParts("gesture");
@@ -34,25 +59,21 @@ export function HairsCard() {
           >
             Stray hairs
           </Button>
-          {(["right", "left"] as const).map((side) => (
-            <Button
-              key={side}
-              variant="tray"
-              title={`The other brow, mirrored, laid over the person's ${side} one; it can be moved, turned, dimmed`}
-              onClick={() => gesture({ op: "mirror_brow", side, face: whose })}
-            >
-              Mirror to the {side} brow
-            </Button>
-          ))}
-          {(["right", "left"] as const).map((side) => (
-            <Button
-              key={side}
-              variant="tray"
-              title={`A catchlight in the form of the other eye's, in the person's ${side} eye`}
-              onClick={() => gesture({ op: "add_catchlight", side, face: whose })}
-            >
-              Catchlight, {side} eye
-            </Button>
+          {ROWS.map(({ name, does, told, operation }) => (
+            <div key={name} className="mg-sided">
+              <span>{name}</span>
+              {(["right", "left"] as const).map((side) => (
+                <Button
+                  key={side}
+                  variant="tray"
+                  aria-label={`${does}, ${side} ${told}`}
+                  title={operation.title(side)}
+                  onClick={() => gesture(operation.of(side, whose))}
+                >
+                  {side === "right" ? "Right" : "Left"}
+                </Button>
+              ))}
+            </div>
           ))}
         </div>
       )}
