@@ -15,6 +15,7 @@ from pydantic import Field
 from retouch.edit.mask import EVERYTHING, EVERYWHERE, Face, Ground, Mask
 from retouch.edit.values import (
     EMPTY,
+    MOST_MESH,
     MOST_PASSES,
     MOST_PINS,
     MOST_SPARED,
@@ -30,6 +31,7 @@ from retouch.edit.values import (
     Path,
     Percent,
     Pin,
+    Point,
     Switch,
     TouchValues,
     Values,
@@ -98,12 +100,14 @@ class Fit:
 
     ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
     what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
+    ``points`` are those of the face's mesh, where the pass moves features.
     """
 
     __pydantic_config__ = STRICT
 
     face: Face = None
     values: Annotated[Mapping[str, Number], EMPTY] = field(default_factory=dict)
+    points: Annotated[tuple[Point, ...], Field(max_length=MOST_MESH)] = ()
 
 
 @dataclass(frozen=True)

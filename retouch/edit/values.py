@@ -17,6 +17,8 @@ MOST_AREAS, MOST_STROKES, MOST_COLOURS = 32, 4000, 64
 LONGEST_NAME = 200
 MOST_CURVE = 32
 MOST_PINS = 64
+# Points of a face's mesh.
+MOST_MESH = 600
 
 # Parsed JSON is taken as it is: no text for a number, no unknown field.
 STRICT = ConfigDict(extra="forbid", str_strip_whitespace=False)

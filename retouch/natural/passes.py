@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from retouch.colour.lab import to_lab
-from retouch.edit.model import Edit
+from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.readings import Reading
 from retouch.render import Renderer
+from retouch.render.shaping import shaping
+from retouch.shape.composed import Composed
 
 # Pixels on the longer side of what is looked at: as many as matter for a median.
 _SIDE = 700
@@ -18,6 +20,9 @@ _LEAST = 20
 def pass_readings(renderer: Renderer, edit: Edit, pass_id: str) -> tuple[Reading, ...]:
     """The readings of a pass; none where its kind has none, it is off, or it acts nowhere."""
     plan = renderer.plan(edit)
+    moves = next((p for p in shaping(edit) if p.id == pass_id), None)
+    if moves is not None:
+        return _moved(plan.shape, moves)
     place = next((i for i, p in enumerate(plan.passes) if p.id == pass_id), None)
     if place is None:
         return ()
@@ -40,3 +45,21 @@ def pass_readings(renderer: Renderer, edit: Edit, pass_id: str) -> tuple[Reading
         return ()
     labs = [to_lab(a[None])[0] for a in (before, after)]
     return reads(labs[0], labs[1], plan.chain.values[place])
+
+
+def _moved(shape: Composed, one: Pass) -> tuple[Reading, ...]:
+    """The largest shift of a pass: in mm where a face gave the scale, else in pixels."""
+    names = {one.id, *(t.id for t in one.touches)}
+    most = max((m.most for m in shape.made if m.name in names), default=0.0)
+    scale = one.fit.values.get("px_per_mm") if one.fit.points else None
+    unit, size = ("mm", most / scale) if scale else ("px", most)
+    return (Reading("moved", "Moved", "The largest shift of this pass.", unit, 0.0, size),)
+
+
+def stopped(shape: Composed, one: Pass) -> str | None:
+    """A sentence about moves of a pass that were stopped before they fold; None where none was."""
+    names = {one.id, *(t.id for t in one.touches)}
+    least = min((m.share for m in shape.made if m.name in names), default=1.0)
+    if least > 0.995:
+        return None
+    return f"Stopped at {100 * least:.0f} %: more would fold the picture."

@@ -14,7 +14,7 @@ from retouch.edit.values import Value
 from retouch.errors import EditError
 from retouch.passes.readings import Reads
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Develop, Frame, Framed, Guide, Pixels, Touches, Values, Way
+from retouch.passes.ways import Develop, Frame, Framed, Guide, Pixels, Shape, Touches, Values, Way
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -94,6 +94,16 @@ class PassKind:
         return isinstance(self.way, Frame)
 
     @property
+    def shape(self) -> bool:
+        """Whether it moves parts of the picture."""
+        return isinstance(self.way, Shape)
+
+    @property
+    def meshed(self) -> bool:
+        """Whether it needs the points of a face's mesh."""
+        return isinstance(self.way, Shape) and self.way.meshed
+
+    @property
     def single(self) -> bool:
         """Whether an edit has one such pass at most, wherever it stands, without mask or strength."""
         return isinstance(self.way, Frame | Develop)
@@ -101,17 +111,17 @@ class PassKind:
     @property
     def holds_touches(self) -> bool:
         """Whether its passes hold touches, of whatever use."""
-        return isinstance(self.way, Touches | Guide)
+        return isinstance(self.way, Touches | Guide) or bool(self.touch_settings)
 
     @property
     def touch_settings(self) -> tuple[Setting, ...]:
         """Declared values of each touch; none where there are no touches."""
-        return self.way.settings if isinstance(self.way, Touches | Guide) else ()
+        return self.way.settings if isinstance(self.way, Touches | Guide | Shape) else ()
 
     @property
     def least_points(self) -> int:
         """Points that a touch's path needs."""
-        return self.way.least_points if isinstance(self.way, Touches | Guide) else 1
+        return self.way.least_points if isinstance(self.way, Touches | Guide | Shape) else 1
 
     def reach(self, values: Values) -> int:
         """Pixels of the original around a place that a pass looks at."""

@@ -20,6 +20,7 @@ class Setting:
 
     ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values. ``auto``
     names what the face or the picture gives (``px_per_mm``, ``skin_l``, …) in a kind's fitted settings.
+    Settings of one ``group`` belong together; ``pair`` names that of the other side.
     """
 
     name: str
@@ -33,6 +34,8 @@ class Setting:
     unit: str = ""
     choices: tuple[str, ...] = ()
     auto: str = ""
+    group: str = ""
+    pair: str = ""
 
     def check(self, value: Any, where: str) -> Value:
         """The value in its proper type, or an `EditError` that names the setting."""

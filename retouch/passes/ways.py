@@ -1,4 +1,5 @@
-"""The ways in which a kind of pass works: by touches, on pixels, along a curve, as a guide, a frame, or a development."""
+"""The ways in which a kind of pass works: by touches, on pixels, along a curve, as a guide, as
+moves, a frame, or a development."""
 
 from __future__ import annotations
 
@@ -10,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.edit.model import Touch
+from retouch.edit.model import Pass, Touch
 from retouch.geometry import Rect
 from retouch.heal import Footprint
 from retouch.passes.settings import Setting
 from retouch.picture.raw import Development
+from retouch.shape.composed import Move
 from retouch.warp.frame import Wish
 
 if TYPE_CHECKING:
@@ -141,6 +143,29 @@ class Pixels:
 
 
 @dataclass(frozen=True)
+class Shape:
+    """A kind of pass that moves parts of the picture: fields of displacements, composed with the frame
+    into the one map, after all pixel passes wherever the pass stands among them.
+
+    Attributes
+    ----------
+    moves : (pass, values) -> list of Move
+        What it moves, in order; its mask and strength say how much of that.
+    settings
+        Declared values of each touch; none where it has no touches.
+    least_points : int
+        Points that a touch's path needs.
+    meshed : bool
+        It needs the points of a face's mesh (``Fit.points``).
+    """
+
+    moves: Callable[[Pass, Values], list[Move]]
+    settings: tuple[Setting, ...] = ()
+    least_points: int = 1
+    meshed: bool = False
+
+
+@dataclass(frozen=True)
 class Curve:
     """A kind of pass that gives each value another wherever it lies.
 
@@ -200,4 +225,4 @@ class Framed:
     make: Callable[[Working, Values, FramePlace], Working]
 
 
-Way = Touches | Guide | Pixels | Curve | Frame | Develop | Framed
+Way = Touches | Guide | Pixels | Curve | Frame | Develop | Framed | Shape

@@ -125,12 +125,12 @@ class Chain:
 
 def acting(edit: Edit) -> list[Pass]:
     """The passes that act one after the other on the original's pixels: not the development below
-    them, nor the frame above and what acts on the framed picture.
+    them, nor what moves parts of them, the frame above and what acts on the framed picture.
     """
 
     def here(one: Pass) -> bool:
         kind = registry.kind(one.kind)
-        return one.acts and not kind.single and not kind.framed
+        return one.acts and not (kind.single or kind.framed or kind.shape)
 
     return [p for p in edit.passes if here(p)]
 

@@ -10,7 +10,9 @@ from retouch.passes.ways import Guide
 from retouch.render.chain import acting
 from retouch.render.developing import development_of
 from retouch.render.finishing import framed_passes
-from retouch.render.framing import warp_of
+from retouch.render.framing import framing_of
+from retouch.render.shaping import moves_of, shape_of, shaping
+from retouch.shape.composed import composed
 
 
 def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
@@ -21,7 +23,7 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
     """
     if development_of(old) != development_of(new):
         return bounds
-    if warp_of(old, bounds).key != warp_of(new, bounds).key:
+    if framing_of(old, bounds).warp.key != framing_of(new, bounds).warp.key:
         return bounds
     if framed_passes(old) != framed_passes(new):
         return bounds
@@ -58,7 +60,23 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
             # What changes below is seen as far as the pass looks; its own changes where they are.
             dirty = [r.grow(reach).clip(bounds) for r in dirty]
         dirty += own
-    return union_all(dirty)
+    return union_all(dirty + _moved(old, new, bounds))
+
+
+def _moved(old: Edit, new: Edit, bounds: Rect) -> list[Rect]:
+    """Where the two edits move parts of the picture differently; pixels from there may be shown there."""
+    was, now = moves_of(old), moves_of(new)
+    masks = [[(p.id, p.mask.key, p.strength) for p in shaping(e)] for e in (old, new)]
+    if [m.key for m in was] == [m.key for m in now] and masks[0] == masks[1]:
+        return []
+    shared = 0
+    if masks[0] == masks[1]:
+        while shared < min(len(was), len(now)) and was[shared].key == now[shared].key:
+            shared += 1
+    kept = len(composed(now[:shared]).fields)
+    fields = [f for e in (old, new) for f in shape_of(e).fields[kept:]]
+    most = sum(f.most for e in (old, new) for f in shape_of(e).fields)
+    return [f.rect.grow(int(most) + 1).clip(bounds) for f in fields]
 
 
 def _guides(edit: Edit) -> list[Pass]:

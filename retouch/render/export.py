@@ -35,6 +35,8 @@ Wanted = Callable[[], bool]
 # around, more of them, or each strip would compute most of its neighbours again; but no more
 # pixels than this.
 _ROWS, _MOST = 512, 40_000_000
+# What moves is laid in parts of so many pixels.
+_MOST_MOVED = 8_000_000
 # A resampled picture is cut into so many blocks each way at most.
 _MOST_BLOCKS = 64
 
@@ -48,14 +50,14 @@ def render_whole(
     """Render everything: all pixel passes, then the frame.
 
     Pixels that no pass changes keep their exact values, where the frame moves whole pixels too (a
-    crop, quarter turns, a mirror); else the picture is resampled once. ``progress`` is called with 0..1;
+    crop, quarter turns, a mirror) and nothing moves; else the picture is resampled once. ``progress`` is called with 0..1;
     `Cancelled` is raised soon after ``cancelled()`` says so, `FacesMissing` where a mask needs faces
     that aren't known: nothing is left out silently.
     """
     plan = renderer.plan(edit)
     if plan.trouble is not None:
         raise FacesMissing(plan.trouble)
-    picture, warp = renderer.pyramid.picture, plan.warp
+    picture, warp = renderer.pyramid.picture, plan.warp.flat
     # What acts on the framed picture needs it in working values.
     if warp.whole_pixels is None or framed_passes(edit):
         out = _resampled(plan, progress, cancelled)
@@ -64,9 +66,10 @@ def render_whole(
         out = _as_it_lies(plan, whole.rect, progress, cancelled)
         if not warp.identity:
             out = whole.laid(out)
+        _moved_into(out, plan, warp.frame, cancelled)
     if picture.grey:
         out[...] = out[..., :1]
-    alpha = _framed_alpha(picture, warp)
+    alpha = _framed_alpha(picture, plan.warp)
     # What comes out is encoded in the profile, a raw file's too.
     return replace(picture, pixels=out, alpha=alpha, developed=None, taken=None)
 
@@ -106,20 +109,21 @@ def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -
 
 def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
     """The framed picture where it is resampled, in the picture's depth."""
-    picture, warp = plan.stock.pyramid.picture, plan.warp
+    picture, warp = plan.stock.pyramid.picture, plan.warp.flat
     out = np.empty((warp.height, warp.width, 3), picture.pixels.dtype)
     blocks = list(_blocks(warp))
     passes = framed_passes(plan.edit)
     for n, block in enumerate(blocks):
         part = warp.reads(block).grow(2 * REACH).clip(warp.bounds)
-        area = np.empty((part.height, part.width, 3), np.float32)
-        for rect in _strips(plan, part):
-            if cancelled():
-                raise Cancelled("The export was cancelled.")
-            area[rect.within(part)] = plan.view(rect, 0, cancelled)
-            progress((n + (rect.y1 - part.y0) / part.height) / len(blocks))
+        area = _area(
+            plan,
+            part,
+            cancelled,
+            lambda share, n=n: progress((n + share) / len(blocks)),  # type: ignore[misc]
+        )
         at = nodes(warp.to_original, (block.x0, block.y0), (block.width, block.height), 1.0)
         laid = beyond(_laid(area, part, block, at, warp), at, warp)
+        _moved_into(laid, plan, block, cancelled)
         place = FramePlace(block.x0, block.y0, 1.0, warp.width, warp.height)
 
         def cover(mask: Mask, part: Rect = part, block: Rect = block, at: Nodes = at) -> Array:
@@ -133,6 +137,44 @@ def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
         encoded = picture.space.to_encoded(laid)
         out[block.within(warp.frame)] = to_integers(encoded, picture.bits)
     return out
+
+
+def _area(
+    plan: Plan, part: Rect, cancelled: Wanted, progress: Progress = lambda share: None
+) -> Array:
+    """A part of the original with all pixel passes, in working values."""
+    area = np.empty((part.height, part.width, 3), np.float32)
+    for rect in _strips(plan, part):
+        if cancelled():
+            raise Cancelled("The export was cancelled.")
+        area[rect.within(part)] = plan.view(rect, 0, cancelled)
+        progress((rect.y1 - part.y0) / part.height)
+    return area
+
+
+def _moved_into(out: NDArray[Any], plan: Plan, block: Rect, cancelled: Wanted) -> None:
+    """Lay what is moved over a block of the framed picture, in working values or the picture's depth.
+
+    It is resampled once, from the original through the whole map; what stays in its place isn't touched.
+    """
+    warp, picture = plan.warp, plan.stock.pyramid.picture
+    moving = warp.moving.clip(block)
+    if moving.empty:
+        return
+    for a, b in edges(moving.y0, moving.y1, -(-moving.height * moving.width // _MOST_MOVED)):
+        rect = Rect(moving.x0, a, moving.x1, b)
+        start, size = (rect.x0, rect.y0), (rect.width, rect.height)
+        at = nodes(warp.to_original, start, size, 1.0, warp.cell)
+        still = nodes(warp.flat.to_original, start, size, 1.0, warp.cell)
+        (x, y), (x_, y_) = at.spread(), still.spread()
+        moved = (x != x_) | (y != y_)
+        if not moved.any():
+            continue
+        part = warp.reads(rect).grow(2 * REACH).clip(warp.bounds)
+        made = beyond(resampled(_area(plan, part, cancelled), (part.x0, part.y0), at), at, warp)
+        if out.dtype != np.float32:
+            made = to_integers(picture.space.to_encoded(made), picture.bits)
+        out[rect.within(block)][moved] = made[moved]
 
 
 def _laid(area: NDArray[Any], part: Rect, block: Rect, at: Nodes, warp: Warp) -> NDArray[Any]:

@@ -16,6 +16,7 @@ from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.passes.ways import Frame
 from retouch.render.grid import ViewGrid, check_view, further
+from retouch.render.shaping import Covering, shape_of
 from retouch.warp import Framing, Warp
 from retouch.warp.frame import Wish, framed
 from retouch.warp.resample import REACH, Nodes, nodes, resampled, resampled_quickly
@@ -41,9 +42,16 @@ def frame_alone(edit: Edit) -> Edit:
     return Edit(tuple(p for p in edit.passes if registry.kind(p.kind).frame))
 
 
-def warp_of(edit: Edit, bounds: Rect) -> Warp:
-    """The map from the framed picture of an edit to its original."""
-    return framing_of(edit, bounds).warp
+def warp_of(edit: Edit, bounds: Rect, covering: Covering | None = None) -> Warp:
+    """The map from the framed picture of an edit to its original.
+
+    ``covering`` says how much masks let through; without it they hold nothing.
+    """
+    warp = framing_of(edit, bounds).warp
+    fields = shape_of(edit, covering).fields
+    if not fields:
+        return warp
+    return Warp(bounds, warp.width, warp.height, (*warp.steps, *reversed(fields)), warp.beyond)
 
 
 @dataclass(frozen=True)
@@ -154,7 +162,78 @@ def _softened(area: NDArray[Any], step: float) -> NDArray[Any]:
     return np.asarray(cv2.GaussianBlur(area, (reach, reach), width))
 
 
-Grid = ViewGrid | TurnedGrid | WarpedGrid
+class ShapedGrid(_InFrame):
+    """A view of a picture of which parts are moved: the view without that, its pixels moved.
+
+    What isn't moved is as in the view without moves, bit for bit; a file is resampled once from the
+    original instead (`render.export`).
+    """
+
+    @cached_property
+    def _margin(self) -> int:
+        most = sum(f.most for f in self.warp.fields)
+        return math.ceil(most * self.scale / max(self.warp.flat.ratio, 1e-6)) + REACH + 2
+
+    @cached_property
+    def inner(self) -> ViewGrid | TurnedGrid | WarpedGrid:
+        """The view without moves, with all around that moves into it."""
+        m, view = self._margin, (self.width, self.height)
+        if not self._moved:
+            m = 0
+        width, height = (n + 2 * m for n in view)
+        x, y = self.x - m / self.scale, self.y - m / self.scale
+        return flat_grid(self.warp.flat, x, y, self.scale, width, height, self.highest)
+
+    @cached_property
+    def _moved(self) -> Rect:
+        """The part of the view that moves, in its pixels."""
+        r, s = self.warp.moving, self.scale
+        own = Rect(
+            math.floor((r.x0 - self.x) * s) - 2, math.floor((r.y0 - self.y) * s) - 2,
+            math.ceil((r.x1 - self.x) * s) + 2, math.ceil((r.y1 - self.y) * s) + 2,
+        )  # fmt: skip
+        return own.clip(Rect(0, 0, self.width, self.height)) if not r.empty else r
+
+    @property
+    def level(self) -> int:
+        return self.inner.level
+
+    @property
+    def rect(self) -> Rect:
+        return self.inner.rect
+
+    def laid(self, area: NDArray[Any], quick: bool = False) -> NDArray[Any]:
+        """Pixels of ``rect`` on the screen's own."""
+        plain = self.inner.laid(area, quick)
+        moved = self._moved
+        if moved.empty:
+            return plain
+        m, s = self._margin, self.scale
+        flat, warp = self.warp.flat, self.warp
+
+        def back(points: NDArray[Any]) -> NDArray[Any]:
+            there = flat.to_result(warp.to_original(points))
+            return np.asarray((there - (self.x, self.y)) * s + m)
+
+        # Nodes are fixed to the framed picture, so that parts of a view agree with the whole.
+        left, top = round(self.x * s), round(self.y * s)
+        shift = np.array([left / s - self.x, top / s - self.y])
+        at = nodes(
+            lambda points: back(points - shift), (left + moved.x0, top + moved.y0),
+            (moved.width, moved.height), 1 / s, _node_cell(warp.cell * s),
+        )  # fmt: skip
+        out = np.ascontiguousarray(plain[m : m + self.height, m : m + self.width])
+        made = (resampled_quickly if quick else resampled)(plain, (0.0, 0.0), at)
+        out[moved.y0 : moved.y1, moved.x0 : moved.x1] = made
+        return out
+
+
+def _node_cell(wanted: float) -> int:
+    """A power of two from 2 to 16 near a distance of nodes in pixels."""
+    return int(2 ** np.clip(np.floor(np.log2(max(wanted, 1.0)) + 0.5), 1, 4))
+
+
+Grid = ViewGrid | TurnedGrid | WarpedGrid | ShapedGrid
 
 
 def grid_for(
@@ -162,6 +241,15 @@ def grid_for(
 ) -> Grid:
     """The grid of a view of a framed picture; `ViewError` for a view that shows nothing."""
     check_view(x, y, scale, width, height, warp.frame)
+    if warp.fields:
+        return ShapedGrid(warp, x, y, scale, width, height, highest)
+    return flat_grid(warp, x, y, scale, width, height, highest)
+
+
+def flat_grid(
+    warp: Warp, x: float, y: float, scale: float, width: int, height: int, highest: int
+) -> ViewGrid | TurnedGrid | WarpedGrid:
+    """The grid of a view of a picture in which nothing is moved."""
     if warp.identity:
         return ViewGrid(x, y, scale, width, height, warp.bounds, highest)
     made = TurnedGrid if warp.whole_pixels is not None else WarpedGrid

@@ -23,6 +23,7 @@ from retouch.render.framing import warp_of
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
 from retouch.render.previews import Preview
 from retouch.render.rests import Sameness, Wanted
+from retouch.render.shaping import covering_of, shape_of
 from retouch.render.stock import AloneKey, BelowKey, Patch, Stock
 from retouch.render.touching import Touching
 
@@ -62,7 +63,10 @@ class Plan:
         self.edit = edit
         self.zones = zones
         self.bounds = stock.bounds
-        self.warp = warp_of(edit, stock.bounds)
+        # What is moved, and the map from the framed picture to the original.
+        covering = covering_of(stock, zones)
+        self.shape = shape_of(edit, covering)
+        self.warp = warp_of(edit, stock.bounds, covering)
         self.chain = Chain(edit, stock.digest, stock.bounds, zones)
         self.passes = self.chain.passes
         known = before if standing is None else standing

@@ -26,7 +26,7 @@ from retouch.warp.steps import Points
 
 Array = NDArray[np.float32]
 
-# Screen pixels between two nodes of the map.
+# Screen pixels between two nodes of a map without fields.
 CELL = 16
 # Lobes of the kernel, and its steps from one pixel to the next.
 LOBES = 3
@@ -43,7 +43,7 @@ REACH = LOBES + 1
 
 @dataclass(frozen=True, eq=False)
 class Nodes:
-    """A map at nodes `CELL` pixels apart.
+    """A map at nodes ``cell`` pixels apart.
 
     Parameters
     ----------
@@ -63,19 +63,22 @@ class Nodes:
     top: int
     width: int
     height: int
+    cell: int = CELL
 
     def spread(self) -> tuple[Array, Array]:
         """Where each pixel comes from: x and y as (height, width)."""
         x, y = (np.empty((self.height, self.width), np.float32) for _ in range(2))
         for k, out in enumerate((x, y)):
-            _spread(np.ascontiguousarray(self.places[..., k]), self.left, self.top, out)
+            _spread(np.ascontiguousarray(self.places[..., k]), self.left, self.top, self.cell, out)
         return x, y
 
 
 Back = Callable[[Points], Points]
 
 
-def nodes(back: Back, start: tuple[int, int], size: tuple[int, int], step: float) -> Nodes:
+def nodes(
+    back: Back, start: tuple[int, int], size: tuple[int, int], step: float, cell: int = CELL
+) -> Nodes:
     """The map at its nodes.
 
     Parameters
@@ -88,18 +91,20 @@ def nodes(back: Back, start: tuple[int, int], size: tuple[int, int], step: float
         Pixels of the result.
     step : float
         Pixels of the framed picture per pixel of the result.
+    cell : int
+        Pixels of the result from one node to the next, a power of two.
     """
-    first = [s // CELL for s in start]
-    last = [(s + n - 1) // CELL + 1 for s, n in zip(start, size, strict=True)]
-    cols, rows = (np.arange(a, b + 1) * CELL for a, b in zip(first, last, strict=True))
+    first = [s // cell for s in start]
+    last = [(s + n - 1) // cell + 1 for s, n in zip(start, size, strict=True)]
+    cols, rows = (np.arange(a, b + 1) * cell for a, b in zip(first, last, strict=True))
     at = (np.stack(np.meshgrid(cols, rows), -1) + 0.5) * step
     flat = at.reshape(-1, 2)
     places = back(flat).reshape(at.shape)
     # How far the map goes over one pixel at each node, the longer of both ways.
     ways = [back(flat + d).reshape(at.shape) - places for d in ([step, 0], [0, step])]
     right, down = (np.hypot(w[..., 0], w[..., 1]) for w in ways)
-    left, top = (s - f * CELL for s, f in zip(start, first, strict=True))
-    return Nodes(places, np.maximum(np.maximum(right, down), 1.0), left, top, *size)
+    left, top = (s - f * cell for s, f in zip(start, first, strict=True))
+    return Nodes(places, np.maximum(np.maximum(right, down), 1.0), left, top, *size, cell)
 
 
 def resampled(area: NDArray[Any], corner: tuple[float, float], at: Nodes) -> NDArray[Any]:
@@ -124,7 +129,9 @@ def resampled(area: NDArray[Any], corner: tuple[float, float], at: Nodes) -> NDA
 
     def strip(rows: tuple[int, int]) -> None:
         part = out[rows[0] : rows[1]]
-        _sample(picture, x, y, across, at.left, at.top + rows[0], _KERNEL, _FINE, top, part)
+        _sample(
+            picture, x, y, across, at.left, at.top + rows[0], at.cell, _KERNEL, _FINE, top, part
+        )
 
     count = 2 * CORES if at.width * at.height >= _WORTH_PARTING else 1
     at_once(strip, edges(0, at.height, count))
@@ -156,14 +163,14 @@ _FINE = np.asarray(_lanczos(np.arange(LOBES * _PHASES + 2) / _PHASES), np.float3
 
 
 @compiled
-def _spread(grid: NDArray[np.float64], left: int, top: int, out: Array) -> None:
+def _spread(grid: NDArray[np.float64], left: int, top: int, cell: int, out: Array) -> None:
     h, w = out.shape
     for i in range(h):
-        row = (i + top) // CELL
-        fy = ((i + top) - row * CELL) / CELL
+        row = (i + top) // cell
+        fy = ((i + top) - row * cell) / cell
         for j in range(w):
-            col = (j + left) // CELL
-            fx = ((j + left) - col * CELL) / CELL
+            col = (j + left) // cell
+            fx = ((j + left) - col * cell) / cell
             a = grid[row, col] + (grid[row + 1, col] - grid[row, col]) * fy
             b = grid[row, col + 1] + (grid[row + 1, col + 1] - grid[row, col + 1]) * fy
             out[i, j] = a + (b - a) * fx
@@ -177,6 +184,7 @@ def _sample(
     across: NDArray[np.float64],
     left: int,
     top: int,
+    cell: int,
     kernel: Array,
     fine: Array,
     most: float,
@@ -190,12 +198,12 @@ def _sample(
     flat = area.reshape(rows, cols * depth)
     down = np.empty(2 * LOBES * depth, np.float32)
     for i in range(h):
-        row = (i + top) // CELL
-        fy = ((i + top) - row * CELL) / CELL
+        row = (i + top) // cell
+        fy = ((i + top) - row * cell) / cell
         j = 0
         while j < w:
-            col = (j + left) // CELL
-            end = min(w, (col + 1) * CELL - left)
+            col = (j + left) // cell
+            end = min(w, (col + 1) * cell - left)
             ax = x[row, col] + (x[row + 1, col] - x[row, col]) * fy
             bx = x[row, col + 1] + (x[row + 1, col + 1] - x[row, col + 1]) * fy
             ay = y[row, col] + (y[row + 1, col] - y[row, col]) * fy
@@ -206,7 +214,7 @@ def _sample(
             )
             stretch = min(stretch, 10.0)
             while j < end:
-                f = ((j + left) - col * CELL) / CELL
+                f = ((j + left) - col * cell) / cell
                 u, v = ax + (bx - ax) * f, ay + (by - ay) * f
                 u = min(max(u, -1.0), float(cols))
                 v = min(max(v, -1.0), float(rows))

@@ -11,7 +11,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.geometry import Rect
+from retouch.geometry import EMPTY, Rect, union_all
+from retouch.warp.field import Field
 from retouch.warp.steps import Matrix, Points, Step, moved
 
 # A rectangle is followed at so many places along each side where the map isn't projective …
@@ -89,6 +90,32 @@ class Warp:
                 return None
             out = step.matrix @ out
         return out / out[2, 2]
+
+    @cached_property
+    def fields(self) -> tuple[Field, ...]:
+        """The steps that move parts of the picture by themselves."""
+        return tuple(s for s in self.steps if isinstance(s, Field))
+
+    @cached_property
+    def flat(self) -> Warp:
+        """The same frame without fields."""
+        if not self.fields:
+            return self
+        rest = tuple(s for s in self.steps if not isinstance(s, Field))
+        return Warp(self.bounds, self.width, self.height, rest, self.beyond)
+
+    @cached_property
+    def moving(self) -> Rect:
+        """The part of the framed picture that fields move; empty without any."""
+        if not self.fields:
+            return EMPTY
+        return self.flat.covers(union_all([f.rect for f in self.fields]).clip(self.bounds))
+
+    @cached_property
+    def cell(self) -> int:
+        """Pixels of the frame between nodes of the map that its fields need, a power of two."""
+        finest = min((f.step for f in self.fields), default=16.0) / max(self.flat.ratio, 1e-6)
+        return int(2 ** np.clip(np.floor(np.log2(max(finest, 1.0))), 1, 4))
 
     @cached_property
     def _inverse(self) -> Matrix | None:

@@ -26,6 +26,8 @@ from retouch.work.marks import to_keep
 
 # A mark that stays is painted out with a soft brush so much larger than itself.
 _SPARED, _SOFT = 1.75, 30.0
+# Heads turned aside by more than this (degrees) hide a part of what proportions would move.
+MOST_TURNED = 45.0
 _LIPS = ("lip_upper", "lip_lower")
 
 Giver = Callable[[Analysis, Pyramid, int], dict[str, float]]
@@ -137,10 +139,29 @@ def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
                 analysis.notes[note] = giver(analysis, pyramid, number or 0)
             given |= analysis.notes[note]
     values: dict[str, Any] = {s.name: given.get(s.auto, s.default) for s in kind.fitted}
+    if known and kind.meshed:
+        assert analysis is not None
+        person = analysis.faces[number or 0]
+        points = tuple((round(float(x), 1), round(float(y), 1)) for x, y in person.points[:, :2])
+        return Fit(person.anchor, values, points)
     if not known or not by_face or number is None:
         return Fit(values=values)
     assert analysis is not None
     return Fit(analysis.faces[number].anchor, values)
+
+
+def check_meshed(bench: Bench, face: Face = None) -> None:
+    """Refuse to move parts of a face that isn't known, or is seen too much from the side."""
+    analysis = bench.analysis
+    if analysis is None or not analysis.faces:
+        raise Refused("no_face", "No face is known here. Nudge by hand, or add a face in Look.")
+    yaw = abs(analysis.faces[bench.person(face) or 0].pose.yaw)
+    if yaw > MOST_TURNED:
+        raise Refused(
+            "turned_away",
+            f"This head is turned {yaw:.0f}° aside; proportions are found up to {MOST_TURNED:.0f}°. "
+            "Nudge by hand.",
+        )
 
 
 def of_picture(picture: Picture) -> dict[str, float]:
@@ -187,7 +208,7 @@ def refitted(one: Pass, kind: PassKind, bench: Bench, before: Analysis | None) -
         Where it hangs on faces and they aren't known yet, or there are fewer people here.
     """
     if bench.analysis is None:
-        if one.mask.zones or kind.zones:
+        if one.mask.zones or kind.zones or kind.meshed:
             raise Refused(
                 "faces_unknown",
                 "The faces of this picture are still being looked at. Try again in a moment.",

@@ -36,7 +36,7 @@ from retouch.work.bench import (
     place_for,
     with_pass,
 )
-from retouch.work.fitting import fitted, refitted, usual_mask
+from retouch.work.fitting import check_meshed, fitted, refitted, usual_mask
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,8 @@ class AddPass:
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """The pass on top of its stage, with the mask that its kind begins with."""
         kind = registry.kind(self.kind)
+        if kind.meshed:
+            check_meshed(bench, self.face)
         mask = (
             Mask(self.areas) if self.areas is not None else usual_mask(kind, bench, edit, self.face)
         )

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import base64
+
+import numpy as np
 from django.http import HttpRequest
 from ninja import Router
 
+from retouch.geometry import union_all
+from retouch.shape.composed import nodes_of
 from retouch.warp import Warp
 from studio.portraits.api.schemas import (
     CutOut,
@@ -14,17 +19,43 @@ from studio.portraits.api.schemas import (
     LevelIn,
     LevelOut,
     Message,
+    MovedOut,
 )
 from studio.portraits.services import framing, library
+
+# Nodes along the longer side of what is moved.
+_MOST_NODES = 90
 
 router = Router(tags=["frame"])
 
 
 def frame_out(warp: Warp) -> FrameOut:
     """A frame as the window needs it."""
-    assert warp.matrix is not None
-    numbers = [float(v) for v in warp.matrix.reshape(-1)]
-    return FrameOut(key=warp.key, width=warp.width, height=warp.height, matrix=numbers)
+    flat = warp.flat
+    assert flat.matrix is not None
+    numbers = [float(v) for v in flat.matrix.reshape(-1)]
+    return FrameOut(
+        key=flat.key, width=warp.width, height=warp.height, matrix=numbers, moved=_moved_out(warp)
+    )
+
+
+def _moved_out(warp: Warp) -> MovedOut | None:
+    """What fields move, coarsely: enough for a pointer."""
+    if not warp.fields:
+        return None
+    rect = union_all([f.rect for f in warp.fields])
+    step = max(4.0, max(rect.width, rect.height) / _MOST_NODES)
+    x, y, places = nodes_of(rect, step)
+    flat = places.reshape(-1, 2)
+    at = flat
+    for field in warp.fields:
+        at = field.back(at)
+    rows, columns = places.shape[:2]
+    data = np.ascontiguousarray(at - flat, "<f4").tobytes()
+    return MovedOut(
+        key=warp.key, x=x, y=y, step=step, columns=columns, rows=rows,
+        shifts=base64.b64encode(data).decode(),
+    )  # fmt: skip
 
 
 @router.post(

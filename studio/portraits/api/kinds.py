@@ -10,13 +10,15 @@ from ninja import Router
 
 from retouch.passes import registry
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Touches
+from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Shape, Touches
 from retouch.work.ready import ROUTINES
 from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
-_WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed"]] = {
+_WAYS: dict[
+    type, Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed", "shape"]
+] = {
     Touches: "touches",
     Guide: "guide",
     Pixels: "pixels",
@@ -24,6 +26,7 @@ _WAYS: dict[type, Literal["touches", "guide", "pixels", "curve", "frame", "devel
     Frame: "frame",
     Develop: "develop",
     Framed: "framed",
+    Shape: "shape",
 }
 
 
@@ -44,7 +47,8 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
             guide=k.guide,
             sourced=k.touches is not None and k.touches.propose is not None,
             finds=k.finds,
-            reads=k.reads is not None,
+            reads=k.reads is not None or k.shape,
+            meshed=k.meshed,
             by_side=k.by_side,
             fitted=[s.name for s in k.fitted],
             settings=_settings(k.settings),

@@ -52,18 +52,34 @@ class HistoryOut(Schema):
     redo: str | None
 
 
+class MovedOut(Schema):
+    """Where what is shown comes from before the frame: at nodes ``step`` pixels apart, from (``x``, ``y``) on,
+    ``columns`` x ``rows``; ``shifts`` are x and y by rows, little-endian float32 as base64. Beyond the nodes
+    nothing is moved. ``key`` names it.
+    """
+
+    key: str
+    x: float
+    y: float
+    step: float
+    columns: int
+    rows: int
+    shifts: str
+
+
 class FrameOut(Schema):
     """The frame of an edit: its size in pixels, and where its places come from.
 
     ``matrix``: nine numbers, by rows, from homogeneous places of the framed picture to those of the
     original (continuous coordinates, pixel centres at +0.5). ``key`` is empty where the framed
-    picture is the original.
+    picture is the original. ``moved``: what passes of Shape move on the way, if anything.
     """
 
     key: str
     width: int
     height: int
     matrix: list[float]
+    moved: MovedOut | None = None
 
 
 class FramingIn(Strict):
@@ -305,7 +321,7 @@ class DeliveryOut(Schema):
 
 
 class SettingOut(Schema):
-    """A declared setting."""
+    """A declared setting; those of one ``group`` belong together, ``pair`` is that of the other side."""
 
     name: str
     title: str
@@ -317,28 +333,32 @@ class SettingOut(Schema):
     step: float
     unit: str
     choices: list[str]
+    group: str
+    pair: str
 
 
 class KindOut(Schema):
     """A kind of pass, with everything that is declared of it.
 
     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
-    ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
+    ``develop`` how a raw file is developed; ``framed`` acts on the framed picture, a ``shape`` moves parts of it. ``sourced``: its touches take from
     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
     finds, which can be shown; ``reads``: it tells of itself in numbers; ``by_side``: it is for one person,
-    and may act on one side of the face alone.
+    and may act on one side of the face alone;
+    ``meshed``: it moves parts of one person's face.
     """
 
     name: str
     title: str
     meaning: str
     stage: str
-    way: Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed"]
+    way: Literal["touches", "guide", "pixels", "curve", "frame", "develop", "framed", "shape"]
     guide: bool
     sourced: bool
     finds: bool
     reads: bool
     by_side: bool
+    meshed: bool
     fitted: list[str]
     settings: list[SettingOut]
     touch_settings: list[SettingOut] | None

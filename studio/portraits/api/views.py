@@ -35,7 +35,7 @@ _JPEG: dict[str, Any] = {
 
 def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -> None:
     """Refuse what was asked for of another revision or frame than the portrait's."""
-    moved = frame is not None and frame != desk.warp_of(portrait).key
+    moved = frame is not None and frame != desk.warp_of(portrait).flat.key
     if moved or (revision is not None and revision != portrait.revision):
         raise Problem(
             409,

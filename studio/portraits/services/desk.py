@@ -24,6 +24,7 @@ from retouch.picture import Pyramid, read
 from retouch.picture.raw import USUAL, Development
 from retouch.render import Renderer, framing
 from retouch.render.developing import development_of
+from retouch.render.shaping import shaping
 from retouch.warp import Warp
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -68,8 +69,11 @@ def edit_of(portrait: Portrait) -> Edit:
 
 def warp_of(portrait: Portrait, edit: Edit | None = None) -> Warp:
     """The map from the framed picture to the original, of the portrait's edit or another one."""
-    bounds = Rect(0, 0, portrait.width, portrait.height)
-    return framing.warp_of(edit if edit is not None else edit_of(portrait), bounds)
+    edit = edit if edit is not None else edit_of(portrait)
+    if any(p.mask.areas or p.mask.invert or p.mask.strokes for p in shaping(edit)):
+        # What is held hangs on masks, and those on the picture.
+        return renderer_of(portrait).plan(edit).warp
+    return framing.warp_of(edit, Rect(0, 0, portrait.width, portrait.height))
 
 
 def left_of(portrait: Portrait) -> tuple[str, ...]:

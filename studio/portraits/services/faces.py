@@ -15,7 +15,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.red_eyes import RedEye, red_eyes
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
-from retouch.natural.passes import pass_readings
+from retouch.natural.passes import pass_readings, stopped
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
@@ -122,6 +122,9 @@ def notes_of(portrait: Portrait, pass_id: str, found: bool) -> list[str]:
     edit = desk.edit_of(portrait)
     said = notes(edit).get(pass_id, [])
     one = next((p for p in edit.passes if p.id == pass_id and p.acts), None)
+    if one is not None and registry.kind(one.kind).shape:
+        limit = stopped(desk.open_desk(portrait).renderer.plan(edit).shape, one)
+        return [*said, limit] if limit else said
     if one is not None and registry.kind(one.kind).reads is not None and not found and not said:
         return [
             "Nothing to act on is found here. Paint on its mask, or correct the zone in the stage Look."

@@ -1068,6 +1068,7 @@ export interface components {
          *
          *     ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
          *     what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
+         *     ``points`` are those of the face's mesh, where the pass moves features.
          */
         Fit: {
             /** Face */
@@ -1082,6 +1083,14 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * FrameOut
@@ -1089,7 +1098,7 @@ export interface components {
          *
          *     ``matrix``: nine numbers, by rows, from homogeneous places of the framed picture to those of the
          *     original (continuous coordinates, pixel centres at +0.5). ``key`` is empty where the framed
-         *     picture is the original.
+         *     picture is the original. ``moved``: what passes of Shape move on the way, if anything.
          */
         FrameOut: {
             /** Key */
@@ -1100,6 +1109,7 @@ export interface components {
             height: number;
             /** Matrix */
             matrix: number[];
+            moved?: components["schemas"]["MovedOut"] | null;
         };
         /**
          * GradientArea
@@ -1181,6 +1191,28 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+        };
+        /**
+         * MovedOut
+         * @description Where what is shown comes from before the frame: at nodes ``step`` pixels apart, from (``x``, ``y``) on,
+         *     ``columns`` x ``rows``; ``shifts`` are x and y by rows, little-endian float32 as base64. Beyond the nodes
+         *     nothing is moved. ``key`` names it.
+         */
+        MovedOut: {
+            /** Key */
+            key: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Step */
+            step: number;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Shifts */
+            shifts: string;
         };
         /**
          * OutlineArea
@@ -3000,10 +3032,11 @@ export interface components {
          * @description A kind of pass, with everything that is declared of it.
          *
          *     ``way`` tells how it works; a ``guide`` changes no pixel, a ``frame`` is geometry,
-         *     ``develop`` how a raw file is developed; ``framed`` acts on the framed picture. ``sourced``: its touches take from
+         *     ``develop`` how a raw file is developed; ``framed`` acts on the framed picture, a ``shape`` moves parts of it. ``sourced``: its touches take from
          *     another place; ``fitted``: what the face gives to it; ``finds``: it acts only in places that it
          *     finds, which can be shown; ``reads``: it tells of itself in numbers; ``by_side``: it is for one person,
-         *     and may act on one side of the face alone.
+         *     and may act on one side of the face alone;
+         *     ``meshed``: it moves parts of one person's face.
          */
         KindOut: {
             /** Name */
@@ -3018,7 +3051,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "touches" | "guide" | "pixels" | "curve" | "frame" | "develop" | "framed";
+            way: "touches" | "guide" | "pixels" | "curve" | "frame" | "develop" | "framed" | "shape";
             /** Guide */
             guide: boolean;
             /** Sourced */
@@ -3029,6 +3062,8 @@ export interface components {
             reads: boolean;
             /** By Side */
             by_side: boolean;
+            /** Meshed */
+            meshed: boolean;
             /** Fitted */
             fitted: string[];
             /** Settings */
@@ -3038,7 +3073,7 @@ export interface components {
         };
         /**
          * SettingOut
-         * @description A declared setting.
+         * @description A declared setting; those of one ``group`` belong together, ``pair`` is that of the other side.
          */
         SettingOut: {
             /** Name */
@@ -3067,6 +3102,10 @@ export interface components {
             unit: string;
             /** Choices */
             choices: string[];
+            /** Group */
+            group: string;
+            /** Pair */
+            pair: string;
         };
         /**
          * RoutineOut

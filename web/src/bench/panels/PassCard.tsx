@@ -13,6 +13,7 @@ import { carry } from "../state/carrying";
 import { FoundButton } from "./FoundButton";
 import type { CurvePoint } from "../state/curves";
 import { CurveEditor } from "./CurveEditor";
+import { GroupedSettings } from "./GroupedSettings";
 import { KeepSettings } from "./KeepSettings";
 import { MaskCard } from "./MaskCard";
 import { SizesAtHand } from "./SizesAtHand";
@@ -51,6 +52,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
   const [name, setName] = useState<string | null>(null);
   const [draft, setDraft] = useState<Record<string, number>>({});
 
+  const grouped = kind?.settings.filter((s) => s.group) ?? [];
   const curves = kind?.settings.filter((s) => s.type === "curve") ?? [];
   const operation = (change: Change): Operation => ({ op: "change_pass", id: pass.id, ...change });
   const show = (key: string, value: number, change: Change) => {
@@ -165,7 +167,24 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
               onCommit={(name, points) => commit(name, { settings: { [name]: points } })}
             />
           )}
-          {kind?.settings.filter((s) => s.type !== "curve" && matters(s, pass)).map((s) => (
+          {grouped.length > 0 && (
+            <GroupedSettings
+              pass={pass}
+              settings={grouped}
+              draft={draft}
+              onDraft={(values) => {
+                setDraft((d) => ({ ...d, ...values }));
+                painterRef.current?.showDraft([operation({ settings: values })], null);
+              }}
+              onCommit={(values, goesOn) =>
+                gesture(operation({ settings: values }), (outcome) => {
+                  setDraft((d) => Object.fromEntries(Object.entries(d).filter(([name]) => !(name in values))));
+                  if (!outcome) painterRef.current?.endDraft();
+                }, goesOn)
+              }
+            />
+          )}
+          {kind?.settings.filter((s) => s.type !== "curve" && !s.group && matters(s, pass)).map((s) => (
             <SettingControl
               key={s.name}
               setting={s}
@@ -174,13 +193,13 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
               onCommit={(v, goesOn) => commit(s.name, { settings: { [s.name]: v } }, goesOn)}
             />
           ))}
-          <Choice
+          {kind?.way !== "shape" && <Choice
             label="Blend"
             title="How the pass joins what is below it"
             value={pass.blend}
             choices={Object.entries(BLENDS)}
             onChange={(blend) => gesture(operation({ blend: blend as Pass["blend"] }))}
-          />
+          />}
           <PassTools pass={pass} />
           {kind?.by_side && <SideChoice pass={pass} />}
           {kind?.reads && <PassReadings pass={pass} />}

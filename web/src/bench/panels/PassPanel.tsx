@@ -16,6 +16,7 @@ import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
 import { BorrowCard } from "./BorrowCard";
 import { GlassesCard } from "./GlassesCard";
+import { ShapeCard } from "./ShapeCard";
 import { RedEyeCard } from "./RedEyeCard";
 import { HairsCard } from "./HairsCard";
 import { RoutinesCard } from "./RoutinesCard";
@@ -55,7 +56,7 @@ export const PassPanel = memo(function PassPanel({
   // In a group what is for one person is for the chosen one.
   const chosen = (analysis?.faces.length ?? 0) > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   const put = (one: Omit<Extract<Operation, { op: "add_pass" }>, "op">) =>
-    gesture({ op: "add_pass", ...one, ...(here.find((k) => k.name === one.kind)?.by_side ? { face: chosen } : {}) });
+    gesture({ op: "add_pass", ...one, ...(here.find((k) => k.name === one.kind)?.by_side || here.find((k) => k.name === one.kind)?.meshed ? { face: chosen } : {}) });
   const add = (kind: string) => put({ kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
@@ -122,6 +123,7 @@ export const PassPanel = memo(function PassPanel({
       {stage === "features" && <HairsCard />}
       {stage === "features" && <GlassesCard />}
       {(stage === "features" || stage === "clear") && <BorrowCard />}
+      {stage === "shape" && <ShapeCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"
@@ -130,7 +132,9 @@ export const PassPanel = memo(function PassPanel({
               ? "Nothing here yet. Drag a range of the tone strip, or add a pass above."
               : stage === "features"
                 ? "Nothing here yet. Bright sees to eyes, lips and teeth at once; a pass above sees to one of them."
-                : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
+                : stage === "shape"
+                  ? "Nothing here yet. Nudge by hand, or set proportions by numbers."
+                  : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}
       <ul>

@@ -12,7 +12,7 @@ import {
   type Portrait,
   type Schemas,
 } from "../../api/client";
-import { frameOf, type Frame } from "../canvas/frame";
+import { frameOf, setMoved, type Frame } from "../canvas/frame";
 import type { Grid } from "../canvas/viewport";
 import { Lanes, type Done, type Job, type Saving } from "./lanes";
 import { applyChanges, findTouch } from "./model";
@@ -85,6 +85,8 @@ export const useBench = create<BenchState>((set, get) => {
     if (!isOpen(id)) return { painted: Promise.resolve() };
     // In another frame all lies elsewhere: who paints begins anew with it.
     const reframed = outcome.frame.key !== get().frame?.key;
+    const frame = get().frame;
+    if (frame && !reframed) setMoved(frame, outcome.frame.moved);
     const painted = Promise.resolve(reframed ? undefined : follower?.painted(outcome));
     // The pixels first: with hundreds of touches the lists take longer to draw than the picture.
     await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
@@ -110,7 +112,9 @@ export const useBench = create<BenchState>((set, get) => {
     const desk = await deskOf(id);
     if (isOpen(id)) {
       const changed = desk.portrait.revision !== get().revision;
-      const reframed = desk.frame.key !== get().frame?.key;
+      const frame = get().frame;
+      const reframed = desk.frame.key !== frame?.key;
+      if (frame && !reframed) setMoved(frame, desk.frame.moved);
       set({
         portrait: desk.portrait,
         ...(reframed ? { frame: frameOf(desk.frame) } : {}),

@@ -29,7 +29,9 @@ export type Mode =
   | "lasso"
   | "face"
   | "iris"
-  | "nudge";
+  | "nudge"
+  | "push";
+export type ShapeAct = "push" | "widen" | "narrow" | "turn_right" | "turn_left" | "smooth" | "bring_back";
 export const RING_MODES: RingMode[] = ["always", "near", "picked", "never"];
 
 /** Where strokes take from: proposed by the studio, or chosen by hand. */
@@ -73,6 +75,10 @@ interface HandState {
   /** Hairs are drawn one by one or planted, this long. */
   hairs: "one" | "many";
   hairLength: number;
+  /** What a stroke in Shape does, how softly and how much. */
+  shapeAct: ShapeAct;
+  shapeSoft: number;
+  shapeAmount: number;
   /** Fills may draw from other zones of the face, too. */
   anywhere: boolean;
   /** Dodge and burn: which of them, on what, how strongly. */
@@ -121,6 +127,9 @@ export const useHand = create<HandState>()(
       fillBy: "brush",
       hairs: "many",
       hairLength: 30,
+      shapeAct: "push",
+      shapeSoft: 70,
+      shapeAmount: 100,
       anywhere: false,
       light: "dodge",
       lightRange: "midtones",

@@ -1,0 +1,90 @@
+"""What the passes of an edit move, and how much of it their masks let through."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.edit.mask import Mask
+from retouch.edit.model import Edit, Pass
+from retouch.geometry import Rect
+from retouch.masks import Zones
+from retouch.passes import registry
+from retouch.passes.ways import Shape
+from retouch.render.stock import Stock
+from retouch.shape.composed import Composed, Cover, Move, composed
+from retouch.warp.steps import Points
+
+# Masks are looked at in pixels of so many of the original.
+_LEVEL = 1
+
+# How much a mask lets through at places of the original, and a name for that.
+Covering = Callable[[Mask], tuple[str, Cover]]
+
+
+def shaping(edit: Edit) -> list[Pass]:
+    """The passes that move something, the lowest first."""
+    return [p for p in edit.passes if p.acts and registry.kind(p.kind).shape]
+
+
+def moves_of(edit: Edit, covering: Covering | None = None) -> list[Move]:
+    """All that an edit moves, in order."""
+    out = []
+    for one in shaping(edit):
+        kind = registry.kind(one.kind)
+        assert isinstance(kind.way, Shape)
+        name, cover = covering(one.mask) if covering is not None else ("", None)
+        out += [
+            replace(move, key=f"{move.key}|{name}", share=one.strength / 100, cover=cover)
+            for move in kind.way.moves(one, kind.values(one))
+        ]
+    return out
+
+
+def shape_of(edit: Edit, covering: Covering | None = None) -> Composed:
+    """What an edit moves, as one map."""
+    return composed(moves_of(edit, covering))
+
+
+def covering_of(stock: Stock, zones: Zones | None) -> Covering:
+    """What masks let through on a picture whose zones are known, or not (None)."""
+
+    def covering(mask: Mask) -> tuple[str, Cover]:
+        if not (mask.areas or mask.invert or mask.strokes):
+            return "", None
+
+        def cover(points: Points) -> NDArray[np.float64]:
+            low, high = points.min(0), points.max(0)
+            size = 1 << _LEVEL
+            rect = Rect(*(int(v) for v in (*np.floor(low), *np.ceil(high) + 1)))
+            rect = rect.clip(stock.bounds).align(size).clip(stock.bounds)
+            if rect.empty:
+                return np.ones(len(points))
+            drawn = stock.masks.draw(mask, rect.reduced(_LEVEL), _LEVEL, zones)
+            if drawn is None:
+                return np.ones(len(points))
+            x, y = (
+                ((points[:, k] - corner) / size - 0.5).astype(np.float32)
+                for k, corner in ((0, rect.x0), (1, rect.y0))
+            )
+            flat = np.ascontiguousarray(drawn[..., 0], np.float32)
+            return np.asarray(_sampled(flat, x, y), np.float64)
+
+        return f"{mask.key}|{zones.key if zones is not None and mask.zones else ''}", cover
+
+    return covering
+
+
+def _sampled(
+    image: NDArray[np.float32], x: NDArray[np.float32], y: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Values between pixels; many places are no picture, so they are asked for in rows."""
+    wide = 8192
+    rows = -(-len(x) // wide)
+    across, down = (np.pad(v, (0, rows * wide - len(v))).reshape(rows, wide) for v in (x, y))
+    out = cv2.remap(image, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return out.reshape(-1)[: len(x)]

@@ -1,0 +1,1 @@
+"""Shape: what is moved, as fields of displacements that are composed into the one map."""
