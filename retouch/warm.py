@@ -5,6 +5,8 @@ Run as ``python -m retouch.warm``; takes a minute or two the first time and a se
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from retouch import heal
@@ -24,6 +26,10 @@ from retouch.passes import registry
 from retouch.passes.ways import Pixels, Place
 from retouch.picture import Picture, Pyramid
 from retouch.render.mixing import add_into, bend_into, mix_into
+from retouch.shape.composed import Composed, Move, composed
+from retouch.shape.least_squares import deformed
+from retouch.shape.nudge import Act, Brush, stroke
+from retouch.warp.field import Field
 from retouch.warp.frame import Wish, framed
 from retouch.warp.resample import nodes, resampled
 
@@ -65,6 +71,7 @@ def warm() -> None:
     _lay(plain)
     _paint(plain)
     _frame(plain)
+    _shape()
 
 
 def _understand(plain: heal.Array) -> None:
@@ -107,6 +114,20 @@ def _frame(plain: heal.Array) -> None:
         for pixels in (plain, to_integers(plain, 8), to_integers(plain, 16)):
             resampled(pixels, (0.0, 0.0), at)
         resampled(plain[..., 0], (0.0, 0.0), at)
+
+
+def _shape() -> None:
+    """Move places by a stroke, by handles, and back."""
+    path = np.array([[50.0, 50.0], [60.0, 52.0]])
+    acts: tuple[Act, ...] = ("push", "widen")
+    for act in acts:
+        moved = composed([Move(act, act, partial(_stroked, act, path))])
+        moved.forth(moved.back(path))
+    deformed(path, path, path + 1, 1.0)
+
+
+def _stroked(act: Act, path: np.ndarray, below: Composed) -> Field | None:
+    return stroke(act, path, Brush(20.0, 0.7, 1.0), below)
 
 
 def _at_work(kind: registry.PassKind) -> dict[str, Value]:

@@ -11,7 +11,7 @@ from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Shape, Values
 from retouch.shape.composed import Composed, Move
-from retouch.shape.nudge import ACTS, Brush, stroke
+from retouch.shape.nudge import ACTS, Brush, begun, stroke
 from retouch.warp.field import Field
 
 _TOUCH = (
@@ -34,8 +34,12 @@ def _move(touch: Touch) -> Move:
     def field(below: Composed) -> Field | None:
         return stroke(act, np.asarray(touch.path, np.float64), brush, below)
 
-    key = json.dumps([sorted(v.items()), touch.path])
-    return Move(touch.id, key, field)
+    def part(below: Composed, share: float) -> Field | None:
+        # What is pushed too far is left behind where it would fold.
+        return stroke(act, begun(np.asarray(touch.path, np.float64), share), brush, below)
+
+    key = json.dumps(["nudge", sorted(v.items()), touch.path])
+    return Move(touch.id, key, field, part=part if act == "push" else None)
 
 
 def _moves(one: Pass, values: Values) -> list[Move]:

@@ -62,7 +62,8 @@ class Composed:
 class Move:
     """One thing that is moved: ``name`` is the touch's or the pass's, ``key`` what it hangs on.
 
-    ``field`` makes its field on top of what was moved before; None: nothing moves.
+    ``field`` makes its field on top of what was moved before; None: nothing moves. ``part`` makes that
+    of a part of it, 0..1, where that isn't the same displacements made smaller.
     """
 
     name: str
@@ -70,6 +71,7 @@ class Move:
     field: Callable[[Composed], Field | None]
     share: float = 1.0
     cover: Cover = None
+    part: Callable[[Composed, float], Field | None] | None = None
 
 
 _known: OrderedDict[str, Composed] = OrderedDict()
@@ -98,15 +100,19 @@ def composed(moves: Sequence[Move]) -> Composed:
 
 
 def _with(below: Composed, move: Move, key: str) -> Composed:
-    field = move.field(below)
-    if field is not None and move.cover is not None:
-        field = field.scaled(_held(field, below, move.cover))
-    if field is not None and move.share != 1:
-        field = field.scaled(move.share)
+    def of(share: float) -> Field | None:
+        if share < 1 and move.part is not None:
+            field = move.part(below, share)
+        else:
+            field = move.field(below)
+            field = field.scaled(share) if field is not None and share < 1 else field
+        if field is not None and move.cover is not None:
+            field = field.scaled(_held(field, below, move.cover))
+        return field.scaled(move.share) if field is not None and move.share != 1 else field
+
+    share, field = fitting(below, of)
     if field is None or field.most == 0:
-        return Composed(below.fields, (*below.made, Made(move.name, 1.0, 0.0)), key)
-    share = fitting(below, field)
-    field = field if share == 1 else field.scaled(share)
+        return Composed(below.fields, (*below.made, Made(move.name, share, 0.0)), key)
     return Composed((*below.fields, field), (*below.made, Made(move.name, share, field.most)), key)
 
 
@@ -136,20 +142,27 @@ def areas(below: Composed, field: Field) -> NDArray[np.float64]:
     return np.stack(out) / field.step**2
 
 
-def fitting(below: Composed, field: Field) -> float:
-    """The largest part of a field, 0..1, with which the map on top of others doesn't fold."""
+def fitting(below: Composed, of: Callable[[float], Field | None]) -> tuple[float, Field | None]:
+    """The largest part of a move, 0..1, with which the map on top of others doesn't fold, and its field."""
 
-    def fits(share: float) -> bool:
-        found = areas(below, field.scaled(share))
+    def fits(field: Field | None) -> bool:
+        if field is None or field.most == 0:
+            return True
+        found = areas(below, field)
         return bool(found.min() > LEAST_AREA and found.max() < 1 / LEAST_AREA)
 
-    if fits(1.0):
-        return 1.0
-    low, high = 0.0, 1.0
+    whole = of(1.0)
+    if fits(whole):
+        return 1.0, whole
+    low, high, best = 0.0, 1.0, None
     for _ in range(_HALVINGS):
         middle = (low + high) / 2
-        low, high = (middle, high) if fits(middle) else (low, middle)
-    return low
+        field = of(middle)
+        if fits(field):
+            low, best = middle, field
+        else:
+            high = middle
+    return low, best
 
 
 def lattice(rect: Rect, step: float) -> tuple[float, float, int, int]:

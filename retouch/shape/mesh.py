@@ -51,7 +51,7 @@ class Mesh:
         return np.concatenate([self.points, *rings])
 
     @cached_property
-    def _axes(self) -> Points:
+    def axes(self) -> Points:
         """The person's left and down, as units."""
         across = self.points[lm.CORNER_L] - self.points[lm.CORNER_R]
         across = across / max(float(np.hypot(*across)), 1e-9)
@@ -64,11 +64,11 @@ class Mesh:
     def own(self) -> Points:
         """The handles in mm: to the person's left and down from the middle of the face."""
         middle = self.points[list(lm.OVAL)].mean(0)
-        return (self.handles - middle) @ self._axes.T / self.px_per_mm
+        return (self.handles - middle) @ self.axes.T / self.px_per_mm
 
     def pixels(self, shifts: Points) -> Points:
         """Shifts in mm as pixels."""
-        return np.asarray(shifts @ self._axes * self.px_per_mm)
+        return np.asarray(shifts @ self.axes * self.px_per_mm)
 
     @cached_property
     def outward(self) -> Weights:
@@ -113,15 +113,17 @@ class Mesh:
         inside = [cv2.pointPolygonTest(hull, (float(x), float(y)), False) >= 0 for x, y in self.own]
         return np.array(inside)
 
-    def near(self, chosen: NDArray[np.bool_], sigma_mm: float, held: bool = True) -> Weights:
-        """1 on chosen handles, less around them; ``held``: nothing on other features."""
+    def near(
+        self, chosen: NDArray[np.bool_], sigma_mm: float, free: tuple[str, ...] = ()
+    ) -> Weights:
+        """1 on chosen handles, less around them, nothing on other features but those that are ``free``."""
         away = np.min(
             np.linalg.norm(self.own[:, None] - self.own[chosen][None], axis=2), axis=1
         )  # fmt: skip
         weight = np.exp(-((away / sigma_mm) ** 2))
         weight[chosen] = 1
-        if held:
-            for other in self.groups.values():
+        for name, other in self.groups.items():
+            if name not in free:
                 weight[other & ~chosen] = 0
         # What lies far outside stands still, and the outline moves only if it is meant.
         weight[self.outward > 1.4] = 0

@@ -66,6 +66,18 @@ def stroke(act: Act, path: Points, brush: Brush, below: Composed) -> Field | Non
     return from_places(x, y, step, at)
 
 
+def begun(path: Points, share: float) -> Points:
+    """The first part of a path, by its length."""
+    line = np.asarray(path, np.float64).reshape(-1, 2)
+    far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    end = share * far[-1]
+    n = int(np.searchsorted(far, end, side="right"))
+    if n >= len(line):
+        return line
+    t = (end - far[n - 1]) / max(far[n] - far[n - 1], 1e-9)
+    return np.concatenate([line[:n], (line[n - 1] + t * (line[n] - line[n - 1]))[None]])
+
+
 def _pushes(line: Points, brush: Brush, soft: float) -> NDArray[np.float64]:
     """Small moves (x, y, dx, dy) along a line."""
     most = _STEP * soft * brush.radius / max(brush.strength, 0.05)

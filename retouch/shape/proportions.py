@@ -23,13 +23,15 @@ Shift = Callable[[Mesh, float], Points]
 Unit = Literal["mm", "%", "°"]
 
 # Handles nearer than this (mm) are one.
-_NEAR_MM = 2.0
+_NEAR_MM = 1.5
 # Nodes of the field in the height of a face.
 _NODES = 110
 # From this ring on everything stands still.
 _STILL = RINGS[-1]
 # So far from the middle (mm) an outline is moved in full.
 _HALF = 18.0
+# A round iris holds the lids beside it back: they are moved by so much more.
+_LIDS = 1.1
 # How far around a feature the skin follows (mm).
 _AROUND = {"eye": 7.0, "brow": 6.0, "nose": 7.0, "lips": 8.0}
 
@@ -75,9 +77,8 @@ def _eye(side: str, how: str) -> Shift:
 
     def shift(mesh: Mesh, amount: float) -> Points:
         chosen = mesh.group(f"eye_{side}")
-        weight = mesh.near(chosen, _AROUND["eye"])
-        brow = mesh.group(f"brow_{side}")
-        weight[brow & ~chosen] = 0
+        # The nose's sides begin at the eye's corner: they follow a little.
+        weight = mesh.near(chosen, _AROUND["eye"], ("nose",))
         middle = mesh.own[list(ring)].mean(0)
         away = mesh.own - middle
         if how in ("width", "height"):
@@ -88,7 +89,7 @@ def _eye(side: str, how: str) -> Shift:
         if how == "width":
             return _along(0, away[:, 0] * amount / 100, weight)
         if how == "height":
-            return _along(1, away[:, 1] * amount / 100, weight)
+            return _along(1, _LIDS * away[:, 1] * amount / 100, weight)
         if how == "tilt":
             # The outer corner goes up.
             turn = -np.radians(amount) * _sign(side)
@@ -261,13 +262,13 @@ def _both(
 
 
 PROPORTIONS: tuple[Proportion, ...] = (
-    *_both("eye_size", "Eyes", "Size", "The eye larger or smaller.", "%", 20, _eye, "size"),
-    *_both("eye_width", "Eyes", "Width", "Longer or shorter between its corners.", "%", 20, _eye, "width"),
+    *_both("eye_size", "Eyes", "Size", "The eye larger or smaller.", "%", 15, _eye, "size"),
+    *_both("eye_width", "Eyes", "Width", "Longer or shorter between its corners.", "%", 15, _eye, "width"),
     *_both("eye_height", "Eyes", "Open", "Lids further apart; the iris stays round.", "%", 40, _eye, "height"),
-    *_both("eye_tilt", "Eyes", "Tilt", "The outer corner up or down.", "°", 8, _eye, "tilt"),
-    *_both("eye_apart", "Eyes", "Apart", "Further from the other eye; each goes half of it.", "mm", 6, _eye, "apart"),
-    *_both("eye_up", "Eyes", "Up", "Higher or lower.", "mm", 5, _eye, "up"),
-    *_both("brow_up", "Brows", "Up", "Higher or lower.", "mm", 6, _brow, "up"),
+    *_both("eye_tilt", "Eyes", "Tilt", "The outer corner up or down.", "°", 6, _eye, "tilt"),
+    *_both("eye_apart", "Eyes", "Apart", "Further from the other eye; each goes half of it.", "mm", 5, _eye, "apart"),
+    *_both("eye_up", "Eyes", "Up", "Higher or lower.", "mm", 3, _eye, "up"),
+    *_both("brow_up", "Brows", "Up", "Higher or lower.", "mm", 5, _brow, "up"),
     *_both("brow_tilt", "Brows", "Tilt", "The outer end up or down.", "°", 10, _brow, "tilt"),
     *_both("brow_arch", "Brows", "Arch", "The arch higher; both ends stay.", "mm", 4, _brow, "arch"),
     *_both("brow_thick", "Brows", "Thickness", "Thicker or thinner.", "%", 40, _brow, "thick"),
@@ -282,15 +283,15 @@ PROPORTIONS: tuple[Proportion, ...] = (
     Proportion("lip_upper", "Mouth", "Upper lip", "Fuller or thinner.", "mm", 4, _mouth("upper")),
     Proportion("lip_lower", "Mouth", "Lower lip", "Fuller or thinner.", "mm", 4, _mouth("lower")),
     Proportion("mouth_up", "Mouth", "Up", "Higher or lower: the way below the nose shorter or longer.", "mm", 5, _mouth("up")),
-    Proportion("face_width", "Face", "Width", "The whole outline wider or narrower.", "mm", 14, _wider(_level(lm.SIDE_R, lm.SIDE_L), np.inf)),
+    Proportion("face_width", "Face", "Width", "The whole outline wider or narrower.", "mm", 10, _wider(_level(lm.SIDE_R, lm.SIDE_L), np.inf)),
     Proportion("face_cheeks", "Face", "Cheeks", "Where the cheekbones are.", "mm", 12, _wider(_level(93, 323), 22.0)),
-    Proportion("face_jaw_corner", "Face", "Jaw corners", "Between the corners of the jaw.", "mm", 12, _wider(_level(58, 288, lm.JAW_R, lm.JAW_L), 18.0)),
+    Proportion("face_jaw_corner", "Face", "Jaw corners", "Between the corners of the jaw.", "mm", 12, _wider(_level(58, 288), 18.0)),
     Proportion("face_jaw", "Face", "Jaw", "The jaw between its corners and the chin.", "mm", 12, _wider(_level(136, 365, 150, 379), 16.0)),
     Proportion("face_chin_width", "Face", "Chin width", "Wider or narrower.", "mm", 8, _wider(_level(148, 377, lm.CHIN), 9.0)),
     Proportion("face_chin", "Face", "Chin length", "From the lower lip to the chin.", "mm", 8, _chin),
     Proportion("face_forehead", "Face", "Forehead height", "From the brows to the hairline.", "mm", 10, _forehead),
-    Proportion("face_forehead_width", "Face", "Forehead width", "Between the temples.", "mm", 10, _wider(_level(54, 284, 21, 251), 22.0)),
-    Proportion("head_size", "Face", "Head", "The whole head, with hair.", "%", 8, _head),
+    Proportion("face_forehead_width", "Face", "Forehead width", "Between the temples.", "mm", 8, _wider(_level(54, 284, 21, 251), 22.0)),
+    Proportion("head_size", "Face", "Head", "The whole head, with hair.", "%", 6, _head),
     Proportion("ears", "Face", "Ears", "Closer to the head.", "mm", 5, _ears),
 )  # fmt: skip
 
@@ -320,7 +321,10 @@ def field_of(
     step = float(2.0 ** max(0, round(np.log2(max(tall / _NODES, 1.0)))))
     x, y, places = nodes_of(rect, step)
     flat = places.reshape(-1, 2)
-    at = deformed(flat, goals, mesh.handles, _NEAR_MM * px_per_mm)
+    # An iris's middle carries it; its rim would hold the lids beside it.
+    kept = np.ones(len(goals), np.bool_)
+    kept[[*range(469, 473), *range(474, 478)]] = False
+    at = deformed(flat, goals[kept], mesh.handles[kept], _NEAR_MM * px_per_mm)
     # Towards the outermost ring everything comes to rest.
     middle = mesh.points[list(lm.OVAL)].mean(0)
     line = outer - middle

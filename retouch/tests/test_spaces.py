@@ -9,11 +9,12 @@ from functools import lru_cache
 import imagecodecs
 import numpy as np
 
+from benchmarks.faces import understand
 from retouch.colour.depth import to_float, to_integers
 from retouch.colour.difference import ciede2000
 from retouch.colour.lab import from_srgb
 from retouch.colour.space import space_of
-from retouch.edit import Edit, Elsewhere, Mask, Pass, Touch
+from retouch.edit import Edit, Elsewhere, Fit, Mask, Pass, Touch
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid, profile
@@ -113,7 +114,20 @@ def at_work(kind: registry.PassKind) -> Pass:
             own["light"] = False
             elsewhere = Elsewhere("0" * 64, ((0.0, 0.0, 40.0, 50.0), (100.0, 100.0, 140.0, 150.0)))
         touches = (Touch("t", path, own, source, elsewhere=elsewhere),)
-    return Pass("p", kind.name, settings=values, touches=touches, mask=Mask())
+    fit = Fit()
+    if kind.name == "nudge":
+        own = {s.name: s.default for s in kind.touch_settings} | {"radius_px": 40.0}
+        touches = (Touch("t", ((90.0, 80.0), (102.0, 86.0)), own),)
+    if kind.name == "part":
+        own = {s.name: s.default for s in kind.touch_settings} | {"across_px": 9.0, "soft_px": 30.0}
+        touches = (Touch("t", ((70.0, 60.0), (115.0, 62.0), (92.0, 105.0)), own),)
+    if kind.meshed:
+        values["nose_width"] = 8.0
+        face = understand("eli").analysis.faces[0].points[:, :2]
+        points = (face - face.min(0)) / np.ptp(face, axis=0) * (110.0, 130.0) + (45.0, 40.0)
+        fit = Fit(points=tuple((float(x), float(y)) for x, y in points))
+        values["px_per_mm"] = 0.9
+    return Pass("p", kind.name, settings=values, touches=touches, mask=Mask(), fit=fit)
 
 
 def lending(picture: Picture) -> Renderer:

@@ -94,6 +94,8 @@ export const PassPanel = memo(function PassPanel({
             </Dropdown.Menu>
           </Dropdown>
         ) : (
+          // In Shape the card of moves has them.
+          stage !== "shape" &&
           here.map((k) => (
             <Button key={k.name} variant="quiet" title={k.meaning} onClick={() => add(k.name)}>
               <Icon name="plus-lg" /> {k.title}

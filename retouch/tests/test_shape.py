@@ -1,0 +1,388 @@
+"""Shape: fields, their composition, strokes, handles, holds and proportions."""
+
+import unittest
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.ndimage import map_coordinates
+
+from benchmarks.faces import understand
+from benchmarks.scoring import DEMO
+from benchmarks.shaping import MEASURES, measured
+from retouch.edit import Edit
+from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.face.pose import Pose
+from retouch.forms.form import dumps, loads
+from retouch.natural.passes import pass_readings, stopped
+from retouch.picture import Picture, Pyramid, read
+from retouch.render import render_view, render_whole
+from retouch.render.changes import changed_region
+from retouch.shape.composed import LEAST_AREA, Composed, Move, areas, composed
+from retouch.shape.least_squares import deformed
+from retouch.shape.nudge import ACTS, Act, Brush, stroke
+from retouch.shape.parts import Motion, part
+from retouch.work.bench import Bench, Refused, bench_for
+from retouch.work.operations import (
+    AddPass,
+    AddTouch,
+    ChangePass,
+    NewTouch,
+    SetFrame,
+    SetMask,
+    perform,
+)
+
+RNG = np.random.default_rng(11)
+SIZE = (360, 300)
+
+
+def field_move(act: Act, path: list[tuple[float, float]], brush: Brush, name: str = "m") -> Move:
+    return Move(
+        name, repr((act, path, brush)), lambda below: stroke(act, np.array(path), brush, below)
+    )
+
+
+def picture(bits: int = 8) -> Picture:
+    """Smooth forms with grain, so that nothing is moved unseen."""
+    y, x = np.mgrid[: SIZE[1], : SIZE[0]]
+    waves = 0.5 + 0.2 * np.sin(x / 17) * np.cos(y / 23)
+    image = np.clip(waves[..., None] + RNG.normal(0, 0.03, (SIZE[1], SIZE[0], 3)), 0, 1)
+    top = (1 << bits) - 1
+    return Picture(np.round(image * top).astype(np.uint8 if bits == 8 else np.uint16))
+
+
+def pushed(
+    bench: Bench, edit: Edit, path: tuple[tuple[float, float], ...], **values: object
+) -> Edit:
+    own = {"radius_px": 50.0, **values}
+    return perform(edit, AddTouch("nudge", NewTouch(path, values=own)), bench).edit  # type: ignore[arg-type]
+
+
+class LeastSquares(unittest.TestCase):
+    def test_it_is_the_papers_formula(self) -> None:
+        """Schaefer, McPhail and Warren 2006, equation 7, with its matrices written out."""
+        handles, goals = RNG.uniform(0, 100, (2, 7, 2))
+        v = np.array([40.0, 55.0])
+        d = ((handles - v) ** 2).sum(1) + 0.25
+        w = 1 / d**2
+        ps, qs = ((w[:, None] * a).sum(0) / w.sum() for a in (handles, goals))
+        ph, qh = handles - ps, goals - qs
+        mu = (w * (ph**2).sum(1)).sum()
+        known = qs.copy()
+        for wi, p, q in zip(w, ph, qh, strict=True):
+            left = np.array([p, [p[1], -p[0]]])
+            right = np.array([v - ps, [(v - ps)[1], -(v - ps)[0]]]).T
+            known = known + q @ (wi * left @ right) / mu
+        self.assertLess(
+            float(np.abs(deformed(v[None], handles, goals, 0.5)[0] - known).max()), 1e-9
+        )
+
+    def test_a_similarity_of_all_handles_is_done_to_everything(self) -> None:
+        handles = RNG.uniform(0, 100, (9, 2))
+        turn = 1.2 * np.array([[np.cos(0.3), -np.sin(0.3)], [np.sin(0.3), np.cos(0.3)]])
+        places = RNG.uniform(-50, 150, (20, 2))
+        out = deformed(places, handles, handles @ turn.T + 5, 1.0)
+        self.assertLess(float(np.abs(out - (places @ turn.T + 5)).max()), 1e-8)
+
+
+class Composition(unittest.TestCase):
+    def setUp(self) -> None:
+        brush = Brush(60.0, 0.8, 1.0)
+        self.moves = [
+            field_move("push", [(150, 150), (175, 160)], brush, "a"),
+            field_move("widen", [(180, 150)], brush, "b"),
+            field_move("turn_left", [(140, 140), (160, 150)], brush, "c"),
+        ]
+
+    def test_both_ways(self) -> None:
+        whole = composed(self.moves)
+        places = RNG.uniform(60, 260, (500, 2))
+        self.assertLess(float(np.abs(whole.forth(whole.back(places)) - places).max()), 0.02)
+        self.assertGreater(float(np.abs(whole.back(places) - places).max()), 10)
+
+    def test_it_is_one_step_after_the_other(self) -> None:
+        """A smooth picture resampled by one field after the other, with SciPy's cubic splines."""
+        y, x = np.mgrid[:300, :360] + 0.5
+        image = np.sin(x / 31) + np.cos(y / 27)
+        whole = composed(self.moves)
+        step = image
+        for field in whole.fields:
+            at = field.back(np.stack([x.ravel(), y.ravel()], 1)) - 0.5
+            step = map_coordinates(step, [at[:, 1], at[:, 0]], order=3).reshape(image.shape)
+        at = whole.back(np.stack([x.ravel(), y.ravel()], 1)) - 0.5
+        once = map_coordinates(image, [at[:, 1], at[:, 0]], order=3).reshape(image.shape)
+        self.assertLess(float(np.abs(once - step)[5:-5, 5:-5].max()), 4e-3)
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.lists(
+            st.tuples(
+                st.sampled_from(ACTS), st.floats(8, 90), st.floats(0.1, 1), st.floats(0.1, 1),
+                st.lists(
+                    st.tuples(st.floats(60, 240), st.floats(60, 240)), min_size=1, max_size=4
+                ),
+            ),
+            min_size=1, max_size=5,
+        )
+    )  # fmt: skip
+    def test_nothing_folds_whatever_is_done(self, strokes: list) -> None:
+        moves = [
+            field_move(act, path, Brush(radius, soft, strength), str(n))
+            for n, (act, radius, soft, strength, path) in enumerate(strokes)
+        ]
+        fields = composed(moves).fields
+        for n, field in enumerate(fields):
+            found = areas(Composed(fields[:n]), field)
+            self.assertGreaterEqual(float(found.min()), LEAST_AREA - 1e-9)
+            self.assertLessEqual(float(found.max()), 1 / LEAST_AREA + 1e-9)
+
+    def test_a_hundred_strokes_over_one_place_end_somewhere(self) -> None:
+        moves = [
+            field_move("push", [(150, 150), (190, 150)], Brush(40.0, 0.7, 1.0), str(n))
+            for n in range(100)
+        ]
+        whole = composed(moves)
+        self.assertLess(whole.made[-1].share, 0.3)
+        self.assertLess(float(np.abs(whole.back(np.array([[190.0, 150.0]])) - 150).max()), 200)
+
+
+class Strokes(unittest.TestCase):
+    def back(
+        self, act: Act, path: list[tuple[float, float]], at: tuple[float, float], **more: float
+    ) -> np.ndarray:
+        brush = Brush(**{"radius": 50.0, "soft": 0.7, "strength": 1.0, **more})
+        return composed([field_move(act, path, brush)]).back(np.array([at]))[0]
+
+    def test_what_lies_under_the_middle_goes_with_the_brush(self) -> None:
+        x, y = self.back("push", [(100, 100), (112, 106)], (112, 106))
+        self.assertAlmostEqual(x, 100, delta=0.6)
+        self.assertAlmostEqual(y, 106 - 6, delta=0.6)
+
+    def test_half_the_amount_is_half_the_way(self) -> None:
+        x, _ = self.back("push", [(100, 100), (112, 100)], (106, 100), strength=0.5)
+        self.assertAlmostEqual(x, 100, delta=1.0)
+
+    def test_beyond_the_radius_nothing_moves(self) -> None:
+        for act in ACTS:
+            np.testing.assert_array_equal(
+                self.back(act, [(100, 100), (110, 100)], (165, 100)), (165, 100)
+            )
+
+    def test_widened_comes_from_nearer_and_narrowed_from_further(self) -> None:
+        self.assertLess(self.back("widen", [(100, 100)], (120, 100))[0], 119.5)
+        self.assertGreater(self.back("narrow", [(100, 100)], (120, 100))[0], 120.5)
+
+    def test_turned_right_is_clockwise(self) -> None:
+        # What is shown below the middle came from the right of it.
+        self.assertGreater(self.back("turn_right", [(100, 100)], (100, 120))[0], 100.3)
+        self.assertLess(self.back("turn_left", [(100, 100)], (100, 120))[0], 99.7)
+
+    def test_brought_back_is_as_before(self) -> None:
+        brush = Brush(50.0, 0.7, 1.0)
+        moves = [field_move("push", [(100, 100), (115, 100)], brush, "a")]
+        before = composed(moves).back(np.array([[110.0, 100.0]]))[0]
+        moves += [field_move("bring_back", [(110, 100)], Brush(60.0, 0.5, 1.0), "b")]
+        after = composed(moves).back(np.array([[110.0, 100.0]]))[0]
+        self.assertGreater(abs(before[0] - 110), 8)
+        self.assertLess(abs(after[0] - 110), 0.1)
+
+    def test_smoothed_is_less_uneven(self) -> None:
+        brush = Brush(20.0, 0.5, 1.0)
+        moves = [field_move("push", [(100, 100), (107, 100)], brush, "a")]
+        line = np.stack([np.linspace(80, 140, 61), np.full(61, 100.0)], 1)
+        moved = composed(moves).back(line)[:, 0] - line[:, 0]
+        moves += [field_move("smooth", [(95, 100), (115, 100)], Brush(50.0, 0.7, 1.0), "b")]
+        smooth = composed(moves).back(line)[:, 0] - line[:, 0]
+        self.assertLess(
+            float(np.abs(np.diff(smooth, 2)).max()), 0.8 * float(np.abs(np.diff(moved, 2)).max())
+        )
+
+
+class Parts(unittest.TestCase):
+    OUTLINE = ((100.0, 100.0), (160.0, 100.0), (160.0, 150.0), (100.0, 150.0))
+
+    def whole(self, **values: float) -> Composed:
+        own = {"across": 0.0, "down": 0.0, "turn": 0.0, "size": 1.0, "soft": 50.0, **values}
+        motion = Motion(**own)
+        return composed(
+            [Move("p", repr(own), lambda below: part(np.array(self.OUTLINE), motion, below))]
+        )
+
+    def test_it_goes_as_one_and_what_is_far_stays(self) -> None:
+        whole = self.whole(across=14.0, down=-6.0, turn=8.0, size=1.1)
+        inside = np.array([[105.0, 105.0], [155.0, 105.0], [130.0, 125.0], [110.0, 145.0]])
+        angle = np.radians(8.0)
+        turn = 1.1 * np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        wanted = (inside - (130, 125)) @ turn.T + (130 + 14, 125 - 6)
+        self.assertLess(float(np.abs(whole.forth(inside) - wanted).max()), 0.3)
+        far = np.array([[30.0, 30.0], [250.0, 125.0]])
+        np.testing.assert_array_equal(whole.back(far), far)
+
+    def test_too_far_for_its_border_it_is_stopped(self) -> None:
+        made = self.whole(across=90.0, soft=20.0).made[0]
+        self.assertLess(made.share, 0.5)
+        self.assertEqual(self.whole(across=10.0).made[0].share, 1.0)
+
+
+class InPictures(unittest.TestCase):
+    def test_what_stays_is_the_same_bit_for_bit(self) -> None:
+        for bits in (8, 16):
+            with self.subTest(bits=bits):
+                bench = bench_for(Pyramid(picture(bits)), None)
+                edit = pushed(bench, Edit(), ((150, 150), (170, 155)))
+                out = render_whole(bench.renderer, edit).pixels
+                own = bench.renderer.pyramid.picture.pixels
+                changed = (out != own).any(-1)
+                self.assertGreater(int(changed.sum()), 2000)
+                far = np.hypot(np.arange(SIZE[0])[None] - 160, np.arange(SIZE[1])[:, None] - 152)
+                self.assertFalse(changed[far > 75].any())
+                # Once resampled, grain is about as strong as it was.
+                near = far < 25
+                ratio = np.std(np.diff(out[near].astype(float))) / np.std(
+                    np.diff(own[near].astype(float))
+                )
+                self.assertGreater(float(ratio), 0.85)
+
+    def test_views_are_as_the_file(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((150, 150), (170, 155)))
+        out = render_whole(bench.renderer, edit).pixels
+        view = render_view(bench.renderer.plan(edit), 60, 40, 1, 200, 180)
+        self.assertLessEqual(int(np.abs(view.astype(int) - out[40:220, 60:260]).max()), 1)
+        # Any part of a view is as in the whole.
+        part = render_view(bench.renderer.plan(edit), 133, 101, 1, 37, 61)
+        self.assertLessEqual(int(np.abs(part.astype(int) - out[101:162, 133:170]).max()), 1)
+        small = render_view(bench.renderer.plan(edit), 0, 0, 0.5, 180, 150)
+        known = cv2.resize(out, (180, 150), interpolation=cv2.INTER_AREA)
+        self.assertLess(float(np.abs(small.astype(int) - known).mean()), 1.5)
+
+    def test_it_goes_with_a_frame(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((150, 150), (170, 155)))
+        plain = render_whole(bench.renderer, edit).pixels
+        turned = perform(edit, SetFrame({"turn": "90"}), bench).edit
+        # Nodes of the map lie elsewhere then.
+        off = render_whole(bench.renderer, turned).pixels.astype(int) - np.rot90(plain, -1)
+        self.assertLessEqual(int(np.abs(off).max()), 6)
+        self.assertEqual(float(np.median(np.abs(off))), 0)
+        tilted = perform(edit, SetFrame({"angle_deg": 3.0}), bench).edit
+        plan = bench.renderer.plan(tilted)
+        out = render_whole(bench.renderer, tilted).pixels
+        view = render_view(plan, 40, 40, 1, 200, 160)
+        # A view is turned, then moved; the file is resampled once.
+        self.assertLess(float(np.abs(view.astype(int) - out[40:200, 40:240]).mean()), 3)
+
+    def test_what_is_held_stays(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((150, 150), (170, 155)))
+        ident = edit.passes[0].id
+        hold = OutlineArea(((170, 80), (300, 80), (300, 260), (170, 260)), way="take")
+        edit = perform(edit, SetMask(ident, areas=(hold,)), bench).edit
+        out = render_whole(bench.renderer, edit).pixels
+        own = bench.renderer.pyramid.picture.pixels
+        np.testing.assert_array_equal(out[80:260, 176:300], own[80:260, 176:300])
+        self.assertGreater(int((out != own)[120:190, 100:160].sum()), 1000)
+
+    def test_strength_moves_less(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((150, 150), (170, 150)))
+        half = perform(edit, ChangePass(edit.passes[0].id, strength=50.0), bench).edit
+        most = [bench.renderer.plan(e).shape.made[0].most for e in (edit, half)]
+        self.assertAlmostEqual(most[1], most[0] / 2, delta=0.01)
+        none = perform(edit, ChangePass(edit.passes[0].id, strength=0.0), bench).edit
+        np.testing.assert_array_equal(
+            render_whole(bench.renderer, none).pixels, bench.renderer.pyramid.picture.pixels
+        )
+
+    def test_a_changed_region_holds_all_that_changes(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        one = pushed(bench, Edit(), ((150, 150), (170, 155)))
+        two = pushed(bench, one, ((200, 180), (190, 190)), radius_px=30.0)
+        bounds = bench.renderer.bounds
+        for old, new in ((Edit(), one), (one, two), (two, one)):
+            plans = [bench.renderer.plan(e) for e in (old, new)]
+            region = plans[1].warp.covers(changed_region(old, new, bounds))
+            before, after = (render_whole(bench.renderer, e).pixels for e in (old, new))
+            changed = (before != after).any(-1)
+            changed[region.within(bounds)] = False
+            self.assertFalse(changed.any())
+
+    def test_a_push_too_far_is_stopped_and_says_so(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((100, 150), (250, 150)), radius_px=20.0)
+        plan = bench.renderer.plan(edit)
+        self.assertRegex(stopped(plan.shape, edit.passes[0]) or "", r"Stopped at \d+ %")
+        # What is left goes with the brush as far as it can.
+        self.assertGreater(plan.shape.made[0].most, 8)
+        kept = pushed(bench, Edit(), ((100, 150), (105, 150)))
+        self.assertIsNone(stopped(bench.renderer.plan(kept).shape, kept.passes[0]))
+
+    def test_pixels_are_made_below_whatever_moves(self) -> None:
+        bench = bench_for(Pyramid(picture()), None)
+        edit = pushed(bench, Edit(), ((150, 150), (170, 150)))
+        heal = NewTouch(((150.0, 150.0),), values={"radius_px": 8.0}, source=(60, 0))
+        edit = perform(edit, AddTouch("heal", heal), bench).edit
+        plan = bench.renderer.plan(edit)
+        self.assertEqual([p.kind for p in plan.passes], ["heal"])
+        again = loads(dumps(edit))
+        self.assertEqual(bench.renderer.plan(again).warp.key, plan.warp.key)
+
+
+class Proportions(unittest.TestCase):
+    def setUp(self) -> None:
+        self.analysis = understand("eli").analysis
+        self.bench = bench_for(Pyramid(read(DEMO / "portraits" / "eli.jpg")), self.analysis)
+
+    def test_every_number_moves_what_it_says_and_nothing_else(self) -> None:
+        """On people of other faces and turns: within 15 % or 0.4 mm, other features within 0.3 mm."""
+        for name in ("ana", "dan", "eli", "kofi", "lia"):
+            for number in MEASURES:
+                with self.subTest(name, number=number):
+                    found = measured(name, number, anew=False)
+                    near = max(0.15 * abs(found.wanted), 0.4)
+                    self.assertAlmostEqual(found.made, found.wanted, delta=near)
+                    self.assertLess(found.others, 0.3)
+
+    def test_the_pass_keeps_what_it_needs_of_the_face(self) -> None:
+        edit = perform(
+            Edit(), AddPass("proportions", settings={"nose_wings": -3.0}), self.bench
+        ).edit
+        one = edit.passes[0]
+        self.assertEqual(len(one.fit.points), 478)
+        # Without the analysis it is the same.
+        alone = bench_for(self.bench.renderer.pyramid, None)
+        keys = {b.renderer.plan(loads(dumps(edit))).warp.key for b in (self.bench, alone)}
+        self.assertEqual(keys, {self.bench.renderer.plan(edit).warp.key})
+        reading = pass_readings(self.bench.renderer, edit, one.id)[0]
+        self.assertEqual((reading.name, reading.unit), ("moved", "mm"))
+        self.assertTrue(1.0 < reading.after < 2.5)
+
+    def test_all_at_zero_change_nothing(self) -> None:
+        edit = perform(Edit(), AddPass("proportions"), self.bench).edit
+        self.assertTrue(self.bench.renderer.plan(edit).warp.identity)
+
+    def test_no_face_and_a_profile_are_refused_in_words(self) -> None:
+        alone = bench_for(self.bench.renderer.pyramid, None)
+        with self.assertRaisesRegex(Refused, "No face is known"):
+            perform(Edit(), AddPass("proportions"), alone)
+        turned = replace(self.analysis.faces[0], pose=Pose(61.0, 0.0, 0.0))
+        aside = bench_for(self.bench.renderer.pyramid, replace(self.analysis, faces=(turned,)))
+        with self.assertRaisesRegex(Refused, "61° aside"):
+            perform(Edit(), AddPass("proportions"), aside)
+
+    def test_a_mask_holds_an_eye(self) -> None:
+        edit = perform(
+            Edit(), AddPass("proportions", settings={"eye_size_right": 15.0, "eye_size_left": 15.0}),
+            self.bench,
+        ).edit  # fmt: skip
+        face = self.analysis.faces[0]
+        hold = MaskStroke(((face.left_iris.x, face.left_iris.y),), 120.0, softness=10.0)
+        one = replace(edit.passes[0], mask=Mask(strokes=(hold,)))
+        plan = self.bench.renderer.plan(replace(edit, passes=(one,)))
+        for iris, moves in ((face.right_iris, True), (face.left_iris, False)):
+            at = np.array([[iris.x + 40, iris.y]])
+            moved = float(np.abs(plan.warp.to_original(at) - at).max())
+            self.assertEqual(moved > 1, moves, moved)
