@@ -95,10 +95,11 @@ class ForwardsAndBackwards(unittest.TestCase):
         union, *_ = get_args(ops.Operation)
         names = {get_args(kind.__annotations__["op"]) or kind.op for kind in get_args(union)}
         # Only raw files are developed, and only real faces wear glasses or braces, have catchlights
-        # or lend: tried with those (test_raw, test_glasses, test_braces, test_borrowing, test_hairs).
+        # or lend: tried with those (test_raw, test_glasses, test_braces, test_borrowing, test_hairs,
+        # test_shape).
         apart = {
             "set_development", "take_off_glasses", "take_off_braces", "borrow", "mirror_brow",
-            "add_catchlight", "clear_strays",
+            "add_catchlight", "clear_strays", "pull_proportions",
         }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 

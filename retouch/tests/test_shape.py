@@ -14,6 +14,7 @@ from benchmarks.scoring import DEMO
 from benchmarks.shaping import MEASURES, measured
 from retouch.edit import Edit
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.errors import EditError
 from retouch.face.pose import Pose
 from retouch.forms.form import dumps, loads
 from retouch.natural.passes import pass_readings, stopped
@@ -21,6 +22,7 @@ from retouch.picture import Picture, Pyramid, read
 from retouch.render import render_view, render_whole
 from retouch.render.changes import changed_region
 from retouch.shape.composed import LEAST_AREA, Composed, Move, areas, composed
+from retouch.shape.holds import holds
 from retouch.shape.least_squares import deformed
 from retouch.shape.nudge import ACTS, Act, Brush, stroke
 from retouch.shape.parts import Motion, part
@@ -30,6 +32,7 @@ from retouch.work.operations import (
     AddTouch,
     ChangePass,
     NewTouch,
+    PullProportions,
     SetFrame,
     SetMask,
     perform,
@@ -359,6 +362,32 @@ class Proportions(unittest.TestCase):
         reading = pass_readings(self.bench.renderer, edit, one.id)[0]
         self.assertEqual((reading.name, reading.unit), ("moved", "mm"))
         self.assertTrue(1.0 < reading.after < 2.5)
+
+    def test_taking_hold_moves_the_place_as_far_as_the_hand(self) -> None:
+        face = self.analysis.faces[0]
+        points, mm = face.points[:, :2].astype(np.float64), face.scale.px_per_mm
+        for hold in holds(points, mm):
+            for pull in hold.pulls:
+                with self.subTest(hold.title, number=pull.number, side=hold.side):
+                    by = {pull.number: 1.2 * pull.per_mm}
+                    plan = self.bench.renderer.plan(
+                        perform(Edit(), PullProportions(by), self.bench).edit
+                    )
+                    at = np.array([hold.at])
+                    moved = (plan.warp.to_result(at) - at)[0] @ pull.way / mm
+                    self.assertTrue(0.65 < moved < 1.7, moved)
+
+    def test_pulling_again_adds_up_in_the_persons_own_pass(self) -> None:
+        edit = perform(Edit(), PullProportions({"nose_wings": -1.5}), self.bench).edit
+        edit = perform(
+            edit, PullProportions({"nose_wings": -1.0, "face_chin": 2.0}), self.bench
+        ).edit
+        self.assertEqual(len(edit.passes), 1)
+        self.assertEqual(edit.passes[0].settings["nose_wings"], -2.5)
+        edit = perform(edit, PullProportions({"nose_wings": -99.0}), self.bench).edit
+        self.assertEqual(edit.passes[0].settings["nose_wings"], -8.0)
+        with self.assertRaisesRegex(EditError, "no proportion called 'ear_hair'"):
+            perform(edit, PullProportions({"ear_hair": 1.0}), self.bench)
 
     def test_all_at_zero_change_nothing(self) -> None:
         edit = perform(Edit(), AddPass("proportions"), self.bench).edit

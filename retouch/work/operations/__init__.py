@@ -33,6 +33,7 @@ from retouch.work.operations.passes import (
     ReturnToTake,
     SwitchStage,
 )
+from retouch.work.operations.proportions import PullProportions
 from retouch.work.operations.routines import ApplyRoutine
 from retouch.work.operations.strays import ClearStrays
 from retouch.work.operations.touches import (
@@ -76,6 +77,7 @@ Operation = Annotated[
     | MirrorBrow
     | ClearStrays
     | TakeOffBraces
+    | PullProportions
     | AddCatchlight
     | ReturnToTake,
     Field(discriminator="op"),
@@ -85,7 +87,7 @@ __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
     "ChangePass", "ChangeTouch", "ChangeTouches", "ClearStrays", "CopyMask", "DuplicatePass",
     "DuplicateTouches", "MirrorBrow", "MovePass", "NewTouch", "Operation", "PaintMask",
-    "PickNeutral", "ProposeLook", "ProposeWhite", "RemovePass", "RemoveTouch", "RemoveTouches",
+    "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage",
     "TakeOffBraces", "TakeOffGlasses", "operation_from_data", "perform",
 ]  # fmt: skip

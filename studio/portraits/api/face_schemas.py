@@ -137,6 +137,26 @@ class GlassesOut(Schema):
     reflections: list[ReflectionOut]
 
 
+class PullOut(Schema):
+    """A number that a hold changes: by ``per_mm`` for each mm in the direction ``way``."""
+
+    number: str
+    title: str
+    unit: str
+    pair: str
+    way: tuple[float, float]
+    per_mm: float
+
+
+class HoldOut(Schema):
+    """A place of a face that one can take hold of, in pixels of the original, and what pulling it does."""
+
+    title: str
+    side: Literal["", "right", "left"]
+    at: tuple[float, float]
+    pulls: list[PullOut]
+
+
 class PassReadingOut(Schema):
     """A number that a pass tells of itself, before and with it.
 

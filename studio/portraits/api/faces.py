@@ -9,6 +9,7 @@ from ninja import Router
 
 from retouch.borrowing.pins import laid
 from retouch.face.doubts import doubts
+from retouch.passes import registry
 from retouch.work.borrowing import similarity_back
 from retouch.work.marks import decided
 from retouch.zone_names import REGION_TITLES, ZONES
@@ -16,11 +17,13 @@ from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
     GlassesOut,
+    HoldOut,
     LaidOverOut,
     MarkOut,
     PassReadingOut,
     PassReadOut,
     PlaceOut,
+    PullOut,
     ReadingOut,
     RedEyeOut,
     ReflectionOut,
@@ -253,6 +256,31 @@ def find_glasses(request: HttpRequest, portrait_id: str) -> GlassesOut:
             for r in found
         ],
     )
+
+
+@router.get(
+    "/portraits/{portrait_id}/holds",
+    response={200: list[HoldOut], 404: Message},
+    operation_id="find_holds",
+)
+def find_holds(request: HttpRequest, portrait_id: str, face: int = 0) -> list[HoldOut]:
+    """Places of a face that one can take hold of; none while no such face is known."""
+    declared = {s.name: s for s in registry.kind("proportions").settings}
+    return [
+        HoldOut(
+            title=h.title,
+            side=h.side,
+            at=h.at,
+            pulls=[
+                PullOut(
+                    number=p.number, title=declared[p.number].title, unit=declared[p.number].unit,
+                    pair=declared[p.number].pair, way=p.way, per_mm=p.per_mm,
+                )
+                for p in h.pulls
+            ],
+        )
+        for h in faces.holds_of(library.find(request.user, portrait_id), face)
+    ]  # fmt: skip
 
 
 @router.get(

@@ -19,6 +19,7 @@ from retouch.natural.passes import pass_readings, stopped
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
+from retouch.shape.holds import Hold, holds
 from retouch.work.glasses import NewLensTouch, offered, wearing
 from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, TOGETHER_TITLES, ZONE_NAMES, ZONES
@@ -158,6 +159,15 @@ def braced(portrait: Portrait) -> list[int]:
     one = desk.open_desk(portrait)
     zones = FaceZones(analysis, one.edit, one.renderer.pyramid)
     return [n for n in range(len(analysis.faces)) if braces(zones, n) is not None]
+
+
+def holds_of(portrait: Portrait, face: int) -> list[Hold]:
+    """Places of a face that one can take hold of."""
+    analysis = analysing.result(portrait)
+    if analysis is None or not 0 <= face < len(analysis.faces):
+        return []
+    one = analysis.faces[face]
+    return holds(np.asarray(one.points[:, :2], np.float64), one.scale.px_per_mm)
 
 
 def texture(portrait: Portrait, face: int) -> list[Reading]:

@@ -691,6 +691,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Holds
+         * @description Places of a face that one can take hold of; none while no such face is known.
+         */
+        get: operations["find_holds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/laid-over": {
         parameters: {
             query?: never;
@@ -2018,7 +2038,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2149,6 +2169,28 @@ export interface components {
              * @enum {string}
              */
             op: "propose_white";
+        };
+        /**
+         * PullProportions
+         * @description Numbers of a person's proportions changed ``by`` so much, within their range.
+         *
+         *     They go to the person's pass of proportions that is on, or to a new one; ``face``: none: the largest.
+         */
+        PullProportions: {
+            /** By */
+            by: {
+                [key: string]: number;
+            };
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "pull_proportions";
         };
         /**
          * RemovePass
@@ -2444,7 +2486,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2856,6 +2898,47 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * HoldOut
+         * @description A place of a face that one can take hold of, in pixels of the original, and what pulling it does.
+         */
+        HoldOut: {
+            /** Title */
+            title: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "" | "right" | "left";
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Pulls */
+            pulls: components["schemas"]["PullOut"][];
+        };
+        /**
+         * PullOut
+         * @description A number that a hold changes: by ``per_mm`` for each mm in the direction ``way``.
+         */
+        PullOut: {
+            /** Number */
+            number: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Pair */
+            pair: string;
+            /** Way */
+            way: [
+                number,
+                number
+            ];
+            /** Per Mm */
+            per_mm: number;
         };
         /**
          * LaidOverOut
@@ -4372,6 +4455,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GlassesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    find_holds: {
+        parameters: {
+            query?: {
+                face?: number;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldOut"][];
                 };
             };
             /** @description Not Found */

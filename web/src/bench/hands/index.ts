@@ -17,12 +17,14 @@ import { hue, neutral } from "./neutral";
 import { patch } from "./patch";
 import { pick } from "./pick";
 import { press } from "./press";
+import { movePart } from "./movePart";
+import { pull } from "./pull";
 import { push } from "./push";
 import { redEye } from "./redEye";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push, pull, movePart,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

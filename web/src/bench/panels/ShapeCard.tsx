@@ -1,37 +1,58 @@
-/** Shape by hand: the brush that nudges; proportions of the chosen person by numbers. */
+/** Shape: parts of the face pulled directly, by brush, by outline, or by numbers. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Button } from "react-bootstrap";
+import { client, unwrapAs } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
-import { useHand } from "../state/hand";
+import { useHand, type Mode } from "../state/hand";
+import { usePulling, type Hold } from "../state/pulling";
+
+const HANDS: [Mode, string, string, string][] = [
+  ["pull", "Pull", "hand-index", "Take hold of a part of the face: a wing of the nose, a corner of the mouth, the edge of the jaw"],
+  ["push", "Nudge", "arrows-move", "A brush that pushes, widens, narrows or turns what lies under it"],
+  ["part", "Move a part", "bounding-box-circles", "Outline a part, then drag it to where it belongs"],
+];
 
 export function ShapeCard() {
-  const { gesture } = useBenchParts("gesture");
+  const { portrait, gesture } = useBenchParts("portrait", "gesture");
   const { analysis, face } = useFaces();
   const { mode, set } = useHand();
   const count = analysis?.faces.length ?? 0;
   const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
+  const id = portrait?.id ?? "";
+  const holds = useQuery({
+    queryKey: ["holds", id, analysis?.key, face],
+    queryFn: () =>
+      unwrapAs<Hold[]>(client.GET("/api/portraits/{portrait_id}/holds", { params: { path: { portrait_id: id }, query: { face } } })),
+    enabled: id !== "" && count > 0,
+  });
+  useEffect(() => usePulling.getState().set({ holds: holds.data ?? [], last: null }), [holds.data]);
   return (
     <section className="mg-card" aria-label="Moves">
       <div className="mg-card-head">
         <span className="mg-card-name">Moves</span>
       </div>
       <div className="mg-card-body mg-row">
-        <Button
-          variant="tray"
-          active={mode === "push"}
-          aria-pressed={mode === "push"}
-          title="A brush that pushes, widens, narrows or turns what lies under it"
-          onClick={() => set({ mode: mode === "push" ? "heal" : "push" })}
-        >
-          <Icon name="arrows-move" /> Nudge
-        </Button>
+        {HANDS.filter(([hand]) => hand !== "pull" || count > 0).map(([hand, title, icon, how]) => (
+          <Button
+            key={hand}
+            variant="tray"
+            active={mode === hand}
+            aria-pressed={mode === hand}
+            title={how}
+            onClick={() => set({ mode: mode === hand ? "heal" : hand })}
+          >
+            <Icon name={icon} /> {title}
+          </Button>
+        ))}
         <Button
           variant="tray"
           title="Eyes, brows, nose, mouth and face by millimetres and per cent"
           onClick={() => gesture({ op: "add_pass", kind: "proportions", face: whose })}
         >
-          <Icon name="sliders" /> Proportions{count > 1 ? `, face ${face + 1}` : ""}
+          <Icon name="sliders" /> By numbers{count > 1 ? `, face ${face + 1}` : ""}
         </Button>
       </div>
     </section>

@@ -30,7 +30,9 @@ export type Mode =
   | "face"
   | "iris"
   | "nudge"
-  | "push";
+  | "push"
+  | "pull"
+  | "part";
 export type ShapeAct = "push" | "widen" | "narrow" | "turn_right" | "turn_left" | "smooth" | "bring_back";
 export const RING_MODES: RingMode[] = ["always", "near", "picked", "never"];
 
@@ -79,6 +81,8 @@ interface HandState {
   shapeAct: ShapeAct;
   shapeSoft: number;
   shapeAmount: number;
+  /** The border over which a part that is moved fades. */
+  partSoft: number;
   /** Fills may draw from other zones of the face, too. */
   anywhere: boolean;
   /** Dodge and burn: which of them, on what, how strongly. */
@@ -130,6 +134,7 @@ export const useHand = create<HandState>()(
       shapeAct: "push",
       shapeSoft: 70,
       shapeAmount: 100,
+      partSoft: 60,
       anywhere: false,
       light: "dodge",
       lightRange: "midtones",
