@@ -18,6 +18,7 @@ from benchmarks import (
     healers,
     latency,
     scoring,
+    shaping,
     sliders,
     smoothers,
     speed,
@@ -157,6 +158,7 @@ _PARTS = {
     "geometry": geometry.table,
     "features": features.table,
     "taken_away": taken_away.table,
+    "shape": shaping.table,
     "framed": framed.table,
 }
 

@@ -86,7 +86,9 @@ class AddTouch:
             ),
             kind,
         )  # fmt: skip
-        edit, n = self._home(edit, bench, kind, group_of(bench.analysis, touch))
+        # What is moved goes across zones; its strokes belong together.
+        group = "" if kind.shape else group_of(bench.analysis, touch)
+        edit, n = self._home(edit, bench, kind, group)
         one = edit.passes[n]
         if any(t.id == touch.id for p in edit.passes for t in p.touches):
             raise EditError("There is a touch with this id already.")
