@@ -7,12 +7,15 @@ from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.readings import Reading
 from retouch.render import Renderer
-from retouch.render.shaping import shaping
+from retouch.render.shaping import lines_of, shaping
 from retouch.shape.composed import Composed
+from retouch.shape.lines import Line, bend
 
 # Pixels on the longer side of what is looked at: as many as matter for a median.
 _SIDE = 700
 _SURE = 0.6
+# Lines that bend further than this (pixels) are seen.
+MOST_BENT = 0.7
 # Fewer pixels say nothing.
 _LEAST = 20
 
@@ -22,7 +25,7 @@ def pass_readings(renderer: Renderer, edit: Edit, pass_id: str) -> tuple[Reading
     plan = renderer.plan(edit)
     moves = next((p for p in shaping(edit) if p.id == pass_id), None)
     if moves is not None:
-        return _moved(plan.shape, moves)
+        return _moved(plan.shape, moves, lines_of(edit))
     place = next((i for i, p in enumerate(plan.passes) if p.id == pass_id), None)
     if place is None:
         return ()
@@ -47,13 +50,20 @@ def pass_readings(renderer: Renderer, edit: Edit, pass_id: str) -> tuple[Reading
     return reads(labs[0], labs[1], plan.chain.values[place])
 
 
-def _moved(shape: Composed, one: Pass) -> tuple[Reading, ...]:
-    """The largest shift of a pass: in mm where a face gave the scale, else in pixels."""
+def _moved(shape: Composed, one: Pass, lines: list[Line]) -> tuple[Reading, ...]:
+    """The largest shift of a pass, in mm where a face gave the scale, else in pixels; how far guarded
+    lines are bent by all moves together.
+    """
     names = {one.id, *(t.id for t in one.touches)}
     most = max((m.most for m in shape.made if m.name in names), default=0.0)
     scale = one.fit.values.get("px_per_mm") if one.fit.points else None
     unit, size = ("mm", most / scale) if scale else ("px", most)
-    return (Reading("moved", "Moved", "The largest shift of this pass.", unit, 0.0, size),)
+    out = [Reading("moved", "Moved", "The largest shift of this pass.", unit, 0.0, size)]
+    if lines:
+        bent = max(bend(shape, line) for line in lines)
+        told = "How far the straight lines leave the straight way by all moves together; less than a pixel isn't seen (common practice)."
+        out.append(Reading("bent", "Lines bent", told, "px", 0.0, bent, MOST_BENT))
+    return tuple(out)
 
 
 def stopped(shape: Composed, one: Pass) -> str | None:

@@ -17,6 +17,8 @@ from retouch.passes import registry
 from retouch.passes.ways import Shape
 from retouch.render.stock import Stock
 from retouch.shape.composed import Composed, Cover, Move, composed
+from retouch.shape.lines import Line, straightened
+from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
 # Masks are looked at in pixels of so many of the original.
@@ -31,15 +33,36 @@ def shaping(edit: Edit) -> list[Pass]:
     return [p for p in edit.passes if p.acts and registry.kind(p.kind).shape]
 
 
+def lines_of(edit: Edit) -> list[Line]:
+    """The lines that have to stay straight."""
+    return [
+        (*t.path[n], *t.path[n + 1])
+        for t in edit.touches_of("straight_lines")
+        for n in range(len(t.path) - 1)
+    ]
+
+
 def moves_of(edit: Edit, covering: Covering | None = None) -> list[Move]:
     """All that an edit moves, in order."""
     out = []
+    guarded = lines_of(edit)
+    lines = f"{guarded}" if guarded else ""
+
+    def guard(field: Field, below: Composed) -> Field:
+        return straightened(field, below, guarded)
+
     for one in shaping(edit):
         kind = registry.kind(one.kind)
         assert isinstance(kind.way, Shape)
         name, cover = covering(one.mask) if covering is not None else ("", None)
         out += [
-            replace(move, key=f"{move.key}|{name}", share=one.strength / 100, cover=cover)
+            replace(
+                move,
+                key=f"{move.key}|{name}|{lines}",
+                share=one.strength / 100,
+                cover=cover,
+                guard=guard if guarded else None,
+            )
             for move in kind.way.moves(one, kind.values(one))
         ]
     return out

@@ -63,7 +63,8 @@ class Move:
     """One thing that is moved: ``name`` is the touch's or the pass's, ``key`` what it hangs on.
 
     ``field`` makes its field on top of what was moved before; None: nothing moves. ``part`` makes that
-    of a part of it, 0..1, where that isn't the same displacements made smaller.
+    of a part of it, 0..1, where that isn't the same displacements made smaller. ``guard`` changes fields so
+    that straight lines stay straight.
     """
 
     name: str
@@ -72,6 +73,7 @@ class Move:
     share: float = 1.0
     cover: Cover = None
     part: Callable[[Composed, float], Field | None] | None = None
+    guard: Callable[[Field, Composed], Field] | None = None
 
 
 _known: OrderedDict[str, Composed] = OrderedDict()
@@ -106,6 +108,8 @@ def _with(below: Composed, move: Move, key: str) -> Composed:
         else:
             field = move.field(below)
             field = field.scaled(share) if field is not None and share < 1 else field
+        if field is not None and move.guard is not None:
+            field = move.guard(field, below)
         if field is not None and move.cover is not None:
             field = field.scaled(_held(field, below, move.cover))
         return field.scaled(move.share) if field is not None and move.share != 1 else field

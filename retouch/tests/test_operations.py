@@ -99,7 +99,7 @@ class ForwardsAndBackwards(unittest.TestCase):
         # test_shape).
         apart = {
             "set_development", "take_off_glasses", "take_off_braces", "borrow", "mirror_brow",
-            "add_catchlight", "clear_strays", "pull_proportions",
+            "add_catchlight", "clear_strays", "pull_proportions", "guard_lines",
         }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 

@@ -21,9 +21,11 @@ from retouch.natural.passes import pass_readings, stopped
 from retouch.picture import Picture, Pyramid, read
 from retouch.render import render_view, render_whole
 from retouch.render.changes import changed_region
+from retouch.render.shaping import lines_of, shape_of
 from retouch.shape.composed import LEAST_AREA, Composed, Move, areas, composed
 from retouch.shape.holds import holds
 from retouch.shape.least_squares import deformed
+from retouch.shape.lines import bend
 from retouch.shape.nudge import ACTS, Act, Brush, stroke
 from retouch.shape.parts import Motion, part
 from retouch.work.bench import Bench, Refused, bench_for
@@ -31,6 +33,7 @@ from retouch.work.operations import (
     AddPass,
     AddTouch,
     ChangePass,
+    GuardLines,
     NewTouch,
     PullProportions,
     SetFrame,
@@ -332,6 +335,55 @@ class InPictures(unittest.TestCase):
         self.assertEqual([p.kind for p in plan.passes], ["heal"])
         again = loads(dumps(edit))
         self.assertEqual(bench.renderer.plan(again).warp.key, plan.warp.key)
+
+
+class StraightLines(unittest.TestCase):
+    """A door frame beside what is pushed: drawn, its ends are known."""
+
+    ENDS = ((190.0, 20.0), (205.0, 280.0))
+
+    def setUp(self) -> None:
+        image = np.full((300, 360, 3), 150, np.uint8)
+        image = np.clip(image + RNG.normal(0, 3, image.shape), 0, 255).astype(np.uint8)
+        (x0, y0), (x1, y1) = self.ENDS
+        right = np.array([(x0, y0 - 40), (359, y0 - 40), (359, 299), (x1, y1 + 19)], np.int32)
+        cv2.fillPoly(image, [right], (90, 80, 70))
+        self.bench = bench_for(Pyramid(Picture(image)), None)
+
+    def test_it_is_found_where_it_is(self) -> None:
+        edit = perform(Edit(), GuardLines(), self.bench).edit
+        lines = lines_of(edit)
+        off = []
+        for x0, y0, x1, y1 in lines:
+            way = np.array([x1 - x0, y1 - y0]) / np.hypot(x1 - x0, y1 - y0)
+            ends = np.array(self.ENDS) - (x0, y0)
+            off.append(float(np.abs(ends @ np.array([-way[1], way[0]])).max()))
+        self.assertLess(min(off), 4)
+        # Found again, they don't come twice.
+        again = perform(edit, GuardLines(), self.bench).edit
+        self.assertEqual(len(again.passes), 1)
+        self.assertEqual(len(lines_of(again)), len(lines))
+
+    def test_it_stays_straight_while_what_is_beside_it_moves(self) -> None:
+        line = (*self.ENDS[0], *self.ENDS[1])
+        free = pushed(self.bench, Edit(), ((150, 150), (168, 150)), radius_px=70.0)
+        self.assertGreater(bend(shape_of(free), line), 3)
+        guarded = perform(
+            Edit(), AddTouch("straight_lines", NewTouch(self.ENDS)), self.bench
+        ).edit  # fmt: skip
+        kept = pushed(self.bench, guarded, ((150, 150), (168, 150)), radius_px=70.0)
+        self.assertLess(bend(shape_of(kept), line), 0.2)
+        # What was pushed still goes.
+        at = np.array([[150.0, 150.0]])
+        self.assertGreater(float((shape_of(kept).forth(at) - at)[0, 0]), 10)
+        one = next(p for p in kept.passes if p.kind == "nudge")
+        bent = pass_readings(self.bench.renderer, kept, one.id)[1]
+        self.assertEqual((bent.name, bent.beyond), ("bent", False))
+
+    def test_none(self) -> None:
+        plain = bench_for(Pyramid(Picture(np.full((200, 200, 3), 120, np.uint8))), None)
+        with self.assertRaisesRegex(Refused, "No long straight lines"):
+            perform(Edit(), GuardLines(), plain)
 
 
 class Proportions(unittest.TestCase):

@@ -21,6 +21,7 @@ from retouch.work.operations.braces import TakeOffBraces
 from retouch.work.operations.catchlights import AddCatchlight
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.glasses import TakeOffGlasses
+from retouch.work.operations.lines import GuardLines
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
@@ -78,6 +79,7 @@ Operation = Annotated[
     | ClearStrays
     | TakeOffBraces
     | PullProportions
+    | GuardLines
     | AddCatchlight
     | ReturnToTake,
     Field(discriminator="op"),
@@ -86,7 +88,7 @@ Operation = Annotated[
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
     "ChangePass", "ChangeTouch", "ChangeTouches", "ClearStrays", "CopyMask", "DuplicatePass",
-    "DuplicateTouches", "MirrorBrow", "MovePass", "NewTouch", "Operation", "PaintMask",
+    "DuplicateTouches", "GuardLines", "MirrorBrow", "MovePass", "NewTouch", "Operation", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage",
     "TakeOffBraces", "TakeOffGlasses", "operation_from_data", "perform",

@@ -54,6 +54,13 @@ export function ShapeCard() {
         >
           <Icon name="sliders" /> By numbers{count > 1 ? `, face ${face + 1}` : ""}
         </Button>
+        <Button
+          variant="tray"
+          title="Finds door frames, shelves, horizons beside the person; moves keep them straight"
+          onClick={() => gesture({ op: "guard_lines" })}
+        >
+          <Icon name="rulers" /> Keep lines straight
+        </Button>
       </div>
     </section>
   );
