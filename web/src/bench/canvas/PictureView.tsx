@@ -20,6 +20,7 @@ import { ChangeLegend, CompareLayer } from "./CompareLayer";
 import { FacesLayer } from "./FacesLayer";
 import { FrameStage } from "./FrameStage";
 import { GlassRim } from "./GlassRim";
+import { LinesLayer } from "./LinesLayer";
 import { MarksLayer } from "./MarksLayer";
 import { OutlineLayer } from "./OutlineLayer";
 import type { Painter } from "./Painter";
@@ -126,6 +127,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
             <ZoneLayer />
             <MarksLayer view={view} />
             <FacesLayer view={view} />
+            <LinesLayer view={view} />
             <TouchRings begin={pointer.begin} busy={pointer.busy} />
             <SourceCross />
             {hand.outlines && <Outlines begin={pointer.begin} />}

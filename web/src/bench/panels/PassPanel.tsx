@@ -135,7 +135,7 @@ export const PassPanel = memo(function PassPanel({
               : stage === "features"
                 ? "Nothing here yet. Bright sees to eyes, lips and teeth at once; a pass above sees to one of them."
                 : stage === "shape"
-                  ? "Nothing here yet. Nudge by hand, or set proportions by numbers."
+                  ? "Nothing here yet. Pull a part of the face, nudge by hand, or set numbers."
                   : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}

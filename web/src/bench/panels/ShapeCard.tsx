@@ -16,12 +16,13 @@ const HANDS: [Mode, string, string, string][] = [
 ];
 
 export function ShapeCard() {
-  const { portrait, gesture } = useBenchParts("portrait", "gesture");
+  const { portrait, passes, gesture } = useBenchParts("portrait", "passes", "gesture");
   const { analysis, face } = useFaces();
   const { mode, set } = useHand();
   const count = analysis?.faces.length ?? 0;
   const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   const id = portrait?.id ?? "";
+  const kept = passes.find((p) => p.kind === "straight_lines" && p.touches.length > 0);
   const holds = useQuery({
     queryKey: ["holds", id, analysis?.key, face],
     queryFn: () =>
@@ -29,6 +30,10 @@ export function ShapeCard() {
     enabled: id !== "" && count > 0,
   });
   useEffect(() => usePulling.getState().set({ holds: holds.data ?? [], last: null }), [holds.data]);
+  useEffect(() => {
+    usePulling.getState().set({ inShape: true });
+    return () => usePulling.getState().set({ inShape: false });
+  }, []);
   return (
     <section className="mg-card" aria-label="Moves">
       <div className="mg-card-head">
@@ -61,6 +66,11 @@ export function ShapeCard() {
         >
           <Icon name="rulers" /> Keep lines straight
         </Button>
+        {kept && (
+          <Button variant="tray" title="The lines may bend again" onClick={() => gesture({ op: "remove_pass", id: kept.id })}>
+            Let go of {kept.touches.length} {kept.touches.length === 1 ? "line" : "lines"}
+          </Button>
+        )}
       </div>
     </section>
   );

@@ -23,10 +23,12 @@ interface PullingState {
   now: Pulled | null;
   /** What was pulled last: a second press there takes the other side along. */
   last: Pulled | null;
+  /** One works in Shape: lines that are kept straight are shown. */
+  inShape: boolean;
   set: (part: Partial<Omit<PullingState, "set">>) => void;
 }
 
-export const usePulling = create<PullingState>((set) => ({ holds: [], now: null, last: null, set: (part) => set(part) }));
+export const usePulling = create<PullingState>((set) => ({ holds: [], now: null, last: null, inShape: false, set: (part) => set(part) }));
 
 /** The nearest hold to a place of the original, near enough. */
 export function nearest(holds: readonly Hold[], [x, y]: Point, pxPerMm: number): Hold | null {
