@@ -11,6 +11,8 @@ from retouch.face.find import Face
 _RIGHT_OUTER, _RIGHT_INNER, _LEFT_INNER, _LEFT_OUTER = 33, 133, 362, 263
 # Closer to the middle than this part of the face's height there is no other side.
 _MIDDLE = 0.02
+# An eye reaches so many radii of its iris from the iris's middle.
+_IN_EYE = 2.4
 # Points of both sides that belong together, and how far around a place they tell about it, in
 # face heights; with less than so many of them there, the whole face decides.
 _PAIRS_RIGHT = (*lm.EYE_R, *lm.BROW_R)
@@ -51,6 +53,26 @@ def mirrored_place(face: Face, x: float, y: float) -> tuple[float, float, float,
     on_right = away * float((points[_RIGHT_OUTER] - middle) @ across) > 0
     near = _by_pairs(points, place, on_right, _NEAR * face.height, degrees)
     return near or (float(there[0]), float(there[1]), degrees, 1.0)
+
+
+def within_eye(face: Face, x: float, y: float) -> tuple[float, float, float, float] | None:
+    """Where a place in an eye lies on the other side of its own iris: as `mirrored_place`; None
+    outside of the eyes.
+
+    Iris and white go on alike to both sides; corners and lids less so.
+    """
+    iris = min((face.right_iris, face.left_iris), key=lambda i: float(np.hypot(i.x - x, i.y - y)))
+    if np.hypot(iris.x - x, iris.y - y) > _IN_EYE * iris.radius:
+        return None
+    points = face.points[:, :2].astype(np.float64)
+    down = points[lm.CHIN] - points[lm.TOP]
+    down /= np.linalg.norm(down)
+    across = np.array([-down[1], down[0]])
+    place = np.array([x, y])
+    away = float((place - (iris.x, iris.y)) @ across)
+    there = place - 2 * away * across
+    lean = np.degrees(np.arctan2(down[0], down[1]))
+    return float(there[0]), float(there[1]), float((-2 * lean + 180) % 360 - 180), 1.0
 
 
 def _by_pairs(

@@ -207,6 +207,15 @@ class OnPeople(unittest.TestCase):
         self.assertGreater(eyes.sum(), 2000)
         self.assertEqual(int((self.after != self.seen)[eyes].sum()), 0)
 
+    def test_an_eye_burnt_out_on_both_sides_is_made_from_its_own_other_half(self) -> None:
+        eyes = next(p for p in self.edit.passes if p.name.startswith("Eyes behind"))
+        self.assertEqual([t.values["source_mirror"] for t in eyes.touches], [True, True])
+        for one in reflections(self.analysis, self.bench.renderer.pyramid):
+            if one.burnt:
+                inside = drawn(list(one.outline), self.frame.shape)
+                self.assertGreater(self.difference(self.seen, inside), 20)
+                self.assertLess(self.difference(self.after, inside), 9)
+
     def test_it_is_made_of_ordinary_passes(self) -> None:
         kinds = [p.kind for p in self.edit.passes]
         self.assertEqual(kinds[:3], ["lens_light", "cast_shadow", "fill"])

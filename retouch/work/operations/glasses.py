@@ -5,18 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import cv2
+import numpy as np
+
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import Face
 from retouch.edit.values import MOST_SPARED, STRICT, Switch
 from retouch.face.cover import FaceZones
 from retouch.face.lens_light import Reflection, Tint
+from retouch.face.mirror import within_eye
 from retouch.face.outlines import Points
 from retouch.forms.form import completed, completed_touch
 from retouch.passes import registry
+from retouch.passes.turning import mirrored_values
 from retouch.work.bench import Bench, Refused, Result, free_name, inserted, place_for
 from retouch.work.fitting import fitted, usual_mask
 from retouch.work.glasses import frame_outlines, lens_touch, light_on, shadow_of, wearing
 from retouch.work.sources import prepared
+
+# An eye is made from its own other half where no more than this part of that is burnt out.
+_MOST_BURNT = 0.15
 
 
 @dataclass(frozen=True)
@@ -58,7 +66,15 @@ class TakeOffGlasses:
             ("lens_light", "Reflections on lenses",
              [self._touch(bench, "lens_light", lens_touch(r, bench.new_id())) for r in seen_through]),
         ]  # fmt: skip
-        eyes = [prepared(bench, registry.kind("fill"), self._fill(bench, r.outline)) for r in burnt]
+        eyes = [
+            self._by_own_iris(
+                prepared(bench, registry.kind("fill"), self._fill(bench, r.outline)),
+                r,
+                burnt,
+                bench,
+            )
+            for r in burnt
+        ]
         if self.only_light:
             frames = [line for n in people for line in frame_outlines(zones, n)]
             eyes = [replace(t, spare=(*frames, *t.spare)[:MOST_SPARED]) for t in eyes]
@@ -100,6 +116,32 @@ class TakeOffGlasses:
 
     def _fill(self, bench: Bench, line: Points) -> Touch:
         return self._touch(bench, "fill", Touch(bench.new_id(), line, {"shape": "outline"}))
+
+    def _by_own_iris(
+        self, touch: Touch, light: Reflection, burnt: list[Reflection], bench: Bench
+    ) -> Touch:
+        """A fill of an eye whose like on the other side is burnt out, too, by the other half of itself."""
+        assert bench.analysis is not None
+        if touch.source is not None:
+            return touch
+        line = np.asarray(light.outline)
+        x, y = (line.min(0) + line.max(0)) / 2
+        found = within_eye(bench.analysis.faces[light.face], float(x), float(y))
+        if found is None:
+            return touch
+        there_x, there_y, degrees, size = found
+        shift = round(there_x - x), round(there_y - y)
+        # Mirrored left to right about its middle, near enough to tell whether that is burnt out.
+        other = (line - (x, y)) * (-1, 1) + (there_x, there_y)
+        for one in burnt:
+            outline = np.asarray(one.outline, np.float32)
+            inside = [
+                cv2.pointPolygonTest(outline, (float(a), float(b)), False) >= 0 for a, b in other
+            ]
+            if np.mean(inside) > _MOST_BURNT:
+                return touch
+        values = {**touch.values, **mirrored_values(degrees, size)}
+        return replace(touch, values=values, source=shift)
 
     def _framed(self, bench: Bench, line: Points) -> Touch:
         """A fill of a piece of the frame: the other side of the face wears it, too."""
