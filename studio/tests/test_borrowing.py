@@ -80,7 +80,7 @@ class Glasses(StudioTest):
         one = self.demo("dan")
         self.assertEqual(
             self.client.get(f"/api/portraits/{one.id}/glasses").json(),
-            {"faces": [], "reflections": []},
+            {"faces": [], "braces": [], "reflections": []},
         )
         done = self.gesture(str(one.id), 0, op="take_off_glasses")
         self.assertEqual((done.status_code, done.json()["code"]), (422, "no_glasses"))

@@ -10,8 +10,10 @@ from django.db import connection
 
 from retouch.forms.form import from_data
 from retouch.work import changes
+from retouch.work.operations import AddPass
+from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Pass, Portrait, Touch
-from studio.portraits.services import desk, rows
+from studio.portraits.services import desk, gestures, rows
 from studio.tests.base import SPOTS, StudioTest
 
 
@@ -34,6 +36,12 @@ class Gestures(StudioTest):
         self.heal(one.id, 1, *SPOTS[1])
         state = self.desk(one.id)
         self.assertEqual([len(p["touches"]) for p in state["passes"]], [2])
+
+    def test_a_portrait_that_went_meanwhile_is_told_so(self) -> None:
+        one = self.take_in()
+        Portrait.objects.filter(pk=one.pk).delete()
+        with self.assertRaisesRegex(Problem, "no such portrait any more"):
+            gestures.perform(one, 0, AddPass("light"))
 
     def test_the_view_shows_the_heal_and_only_there(self) -> None:
         one = self.take_in()

@@ -71,7 +71,9 @@ def _locked(portrait: Portrait, revision: int) -> Portrait:
 
     Transactions begin IMMEDIATE (see settings), so no other writer can come between.
     """
-    row = Portrait.objects.get(pk=portrait.pk)
+    row = Portrait.objects.filter(pk=portrait.pk).first()
+    if row is None:
+        raise Problem(404, "not_found", "There is no such portrait any more.")
     if row.revision != revision:
         raise Problem(
             409,
