@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from retouch.colour.lab import to_lab
 from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
@@ -9,7 +11,9 @@ from retouch.passes.readings import Reading
 from retouch.render import Renderer
 from retouch.render.shaping import lines_of, shaping
 from retouch.shape.composed import Composed
+from retouch.shape.evenness import PAIRS, unevenness
 from retouch.shape.lines import Line, bend
+from retouch.shape.mesh import Mesh
 
 # Pixels on the longer side of what is looked at: as many as matter for a median.
 _SIDE = 700
@@ -63,7 +67,24 @@ def _moved(shape: Composed, one: Pass, lines: list[Line]) -> tuple[Reading, ...]
         bent = max(bend(shape, line) for line in lines)
         told = "How far the straight lines leave the straight way by all moves together; less than a pixel isn't seen (common practice)."
         out.append(Reading("bent", "Lines bent", told, "px", 0.0, bent, MOST_BENT))
-    return tuple(out)
+    return tuple(out) + _uneven(shape, one)
+
+
+def _uneven(shape: Composed, one: Pass) -> tuple[Reading, ...]:
+    """How far both sides of the features that a pass evens differ, before and with all moves."""
+    if not one.fit.points:
+        return ()
+    points, scale = np.asarray(one.fit.points, np.float64), one.fit.values["px_per_mm"]
+    before, after = (Mesh(p, scale) for p in (points, shape.forth(points)))
+    told = "How far the right and the left side differ, the mean over their points."
+    return tuple(
+        Reading(
+            f"even_{name}", f"{name.capitalize()} differ", told, "mm",
+            unevenness(before, name), unevenness(after, name),
+        )
+        for name in PAIRS
+        if one.settings.get(f"even_{name}")
+    )  # fmt: skip
 
 
 def stopped(shape: Composed, one: Pass) -> str | None:

@@ -23,7 +23,7 @@ def _setting(one: Proportion) -> Setting:
         stem = one.name.removesuffix(one.side)
         pair = stem + ("left" if one.side == "right" else "right")
     return Setting(
-        one.name, title, one.meaning, low=-one.most, high=one.most, default=0.0, step=0.1,
+        one.name, title, one.meaning, low=one.low, high=one.most, default=0.0, step=0.1,
         unit=one.unit, group=one.part, pair=pair,
     )  # fmt: skip
 

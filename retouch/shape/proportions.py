@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from retouch.face import landmarks as lm
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
+from retouch.shape.evenness import evened
 from retouch.shape.least_squares import deformed
 from retouch.shape.mesh import RINGS, Mesh, Weights
 from retouch.warp.field import Field
@@ -48,6 +49,12 @@ class Proportion:
     most: float
     shift: Shift
     side: Literal["", "right", "left"] = ""
+    least: float | None = None
+
+    @property
+    def low(self) -> float:
+        """The smallest amount; the same as the largest, the other way, if not said."""
+        return -self.most if self.least is None else self.least
 
 
 def _points(mesh: Mesh, numbers: tuple[int, ...]) -> Chosen:
@@ -251,6 +258,13 @@ def _ears(mesh: Mesh, amount: float) -> Points:
     return _along(0, -np.sign(mesh.own[:, 0]) * amount, weight)
 
 
+def _even(feature: str, around_mm: float) -> Shift:
+    def shift(mesh: Mesh, amount: float) -> Points:
+        return evened(mesh, feature, amount / 100, around_mm)
+
+    return shift
+
+
 def _both(
     name: str, part: str, title: str, meaning: str, unit: Unit, most: float,
     made: Callable[[str, str], Shift], how: str,
@@ -293,6 +307,11 @@ PROPORTIONS: tuple[Proportion, ...] = (
     Proportion("face_forehead_width", "Face", "Forehead width", "Between the temples.", "mm", 8, _wider(_level(54, 284, 21, 251), 22.0)),
     Proportion("head_size", "Face", "Head", "The whole head, with hair.", "%", 6, _head),
     Proportion("ears", "Face", "Ears", "Closer to the head.", "mm", 5, _ears),
+    Proportion("even_eyes", "Left and right", "Eyes even", "So much of what both eyes differ taken away.", "%", 100, _even("eyes", 7.0), least=0),
+    Proportion("even_brows", "Left and right", "Brows even", "So much of what both brows differ taken away.", "%", 100, _even("brows", 6.0), least=0),
+    Proportion("even_nose", "Left and right", "Nose even", "So much of what both sides differ taken away.", "%", 100, _even("nose", 6.0), least=0),
+    Proportion("even_mouth", "Left and right", "Mouth even", "So much of what both sides differ taken away.", "%", 100, _even("mouth", 8.0), least=0),
+    Proportion("even_face", "Left and right", "Outline even", "So much of what both sides differ taken away.", "%", 100, _even("face", 12.0), least=0),
 )  # fmt: skip
 
 

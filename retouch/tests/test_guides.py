@@ -18,7 +18,7 @@ from retouch.render import Renderer, changed_region, propose_source
 from retouch.tests.scenes import skin, spot
 
 BOUNDS = Rect(0, 0, 320, 240)
-GUIDES = ("zones", "marks", "faces")
+GUIDES = ("zones", "marks", "faces", "straight_lines")
 
 
 def edit(*passes: Pass) -> Edit:
@@ -27,7 +27,8 @@ def edit(*passes: Pass) -> Edit:
 
 def guide(kind: str) -> Pass:
     values = {"zones": {"zone": "hair"}, "marks": {"decision": "keep"}, "faces": {"what": "none"}}
-    return Pass(f"g-{kind}", kind, touches=(Touch(f"t-{kind}", ((60.0, 60.0),), values[kind]),))
+    path = ((60.0, 60.0), (90.0, 200.0)) if kind == "straight_lines" else ((60.0, 60.0),)
+    return Pass(f"g-{kind}", kind, touches=(Touch(f"t-{kind}", path, values.get(kind, {})),))
 
 
 class Guides(unittest.TestCase):
@@ -40,7 +41,7 @@ class Guides(unittest.TestCase):
             "h", "heal", touches=(Touch("t", ((60.0, 60.0),), {"radius_px": 14.0}, (40, 10)),)
         )
 
-    def test_there_are_three(self) -> None:
+    def test_there_are_four(self) -> None:
         self.assertEqual({k.name for k in registry.all_kinds() if k.guide}, set(GUIDES))
 
     def test_no_pixel_changes(self) -> None:

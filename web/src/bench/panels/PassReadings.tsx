@@ -4,6 +4,9 @@ import { client, unwrap, type Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 
+/** Lengths are told to a tenth. */
+const digits = (unit: string) => (unit === "mm" || unit === "px" ? 1 : 0);
+
 export function PassReadings({ pass }: { pass: Pass }) {
   const { portrait, revision } = useBenchParts("portrait", "revision");
   const id = portrait?.id ?? "";
@@ -29,10 +32,10 @@ export function PassReadings({ pass }: { pass: Pass }) {
         <div key={r.name} className={r.beyond ? "mg-warn" : undefined} title={r.meaning}>
           <dt>{r.title}</dt>
           <dd>
-            {r.before.toFixed(0)} → <strong>{r.after.toFixed(0)}</strong> {r.unit}
+            {r.before.toFixed(digits(r.unit))} → <strong>{r.after.toFixed(digits(r.unit))}</strong> {r.unit}
             {r.limit !== null && (
               <small>
-                {r.beyond && <Icon name="exclamation-triangle" />} {r.least ? "least" : "ceiling"} {r.limit.toFixed(0)}
+                {r.beyond && <Icon name="exclamation-triangle" />} {r.least ? "least" : "ceiling"} {r.limit.toFixed(digits(r.unit))}
               </small>
             )}
           </dd>
