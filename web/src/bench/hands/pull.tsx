@@ -12,8 +12,8 @@ import type { Hand } from "./hand";
 /** Moves of the hand below this are a press, in millimetres. */
 const LEAST_MM = 0.25;
 
-function operation(by: Record<string, number>): Operation {
-  const { analysis, face } = useFaces.getState();
+function operation(by: Record<string, number>, face: number): Operation {
+  const { analysis } = useFaces.getState();
   const several = (analysis?.faces.length ?? 0) > 1;
   return { op: "pull_proportions", by, face: several ? (analysis?.faces[face]?.anchor ?? null) : null };
 }
@@ -67,9 +67,12 @@ export const pull: Hand = {
   Drawing: Measure,
   *gesture(first, work) {
     const { holds, last, set } = usePulling.getState();
-    const scale = pxPerMm();
-    const hold = nearest(holds, first.at, scale);
+    const hold = nearest(holds, first.at, pxPerMm());
     if (!hold) return;
+    const { analysis, set: tell } = useFaces.getState();
+    const scale = analysis?.faces[hold.face]?.px_per_mm ?? pxPerMm();
+    // Their numbers are shown next.
+    tell({ face: hold.face });
     let pulled: Pulled | null = null;
     let saved = false;
     try {
@@ -83,7 +86,7 @@ export const pull: Hand = {
         pulled = { hold, pull: found.pull, amount: found.amount, from: first.at, to };
         set({ now: pulled });
         useDrawn.setState({ path: [first.at, to] });
-        work.painter?.showDraft([operation({ [found.pull.number]: found.amount })], null);
+        work.painter?.showDraft([operation({ [found.pull.number]: found.amount }, hold.face)], null);
       }
       // A press on what was pulled last: the other side goes as far.
       const other = !pulled && last?.hold === hold && last.pull.pair ? { [last.pull.pair]: last.amount } : null;
@@ -91,7 +94,7 @@ export const pull: Hand = {
       if (!by) return;
       saved = true;
       set({ last: pulled });
-      useBench.getState().gesture(operation(by), (outcome) => {
+      useBench.getState().gesture(operation(by, hold.face), (outcome) => {
         if (!outcome) work.painter?.endDraft();
       });
     } finally {

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Button } from "react-bootstrap";
-import { client, unwrapAs } from "../../api/client";
+import { client, unwrapAs, type Schemas } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
@@ -23,10 +23,18 @@ export function ShapeCard() {
   const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   const id = portrait?.id ?? "";
   const kept = passes.find((p) => p.kind === "straight_lines" && p.touches.length > 0);
+  // Of everybody: in a group whose face is pulled, is told by where the hand is.
   const holds = useQuery({
-    queryKey: ["holds", id, analysis?.key, face],
-    queryFn: () =>
-      unwrapAs<Hold[]>(client.GET("/api/portraits/{portrait_id}/holds", { params: { path: { portrait_id: id }, query: { face } } })),
+    queryKey: ["holds", id, analysis?.key, count],
+    queryFn: async () => {
+      const each = Array.from({ length: count }, async (_, face) => {
+        const own = await unwrapAs<Schemas["HoldOut"][]>(
+          client.GET("/api/portraits/{portrait_id}/holds", { params: { path: { portrait_id: id }, query: { face } } }),
+        );
+        return own.map((hold): Hold => ({ ...hold, face }));
+      });
+      return (await Promise.all(each)).flat();
+    },
     enabled: id !== "" && count > 0,
   });
   useEffect(() => usePulling.getState().set({ holds: holds.data ?? [], last: null }), [holds.data]);

@@ -2,8 +2,8 @@ import { describe, expect, it } from "vitest";
 import { nearest, pulledBy, type Hold } from "./pulling";
 
 const pull = (number: string, way: [number, number], per_mm: number) => ({ number, title: number, unit: "mm", pair: "", way, per_mm });
-const CORNER: Hold = { title: "Corner of the mouth", side: "left", at: [100, 100], pulls: [pull("mouth_width", [1, 0], 2), pull("mouth_smile", [0, -1], 1)] };
-const CHIN: Hold = { title: "Chin", side: "", at: [60, 160], pulls: [pull("face_chin", [0, -1], -1)] };
+const CORNER: Hold = { title: "Corner of the mouth", side: "left", face: 0, at: [100, 100], pulls: [pull("mouth_width", [1, 0], 2), pull("mouth_smile", [0, -1], 1)] };
+const CHIN: Hold = { title: "Chin", side: "", face: 0, at: [60, 160], pulls: [pull("face_chin", [0, -1], -1)] };
 
 describe("taking hold", () => {
   it("means the nearest part, and none that is far", () => {

@@ -2,7 +2,8 @@
 import { create } from "zustand";
 import type { Point, Schemas } from "../../api/client";
 
-export type Hold = Schemas["HoldOut"];
+/** A hold, and whose face it is of. */
+export type Hold = Schemas["HoldOut"] & { face: number };
 type Pull = Schemas["PullOut"];
 
 /** A hold is meant from so many millimetres away. */
