@@ -6,17 +6,16 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-import cv2
 import numpy as np
 
 from retouch.edit.model import Touch
 from retouch.face.outlines import outlines
 from retouch.features.continued import continued
 from retouch.geometry import Rect
-from retouch.passes.patch import outlined
+from retouch.passes.patch import outlined, spared
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Array, Mask, Reader, Touches, Values
+from retouch.passes.ways import Array, Reader, Touches, Values
 
 if TYPE_CHECKING:
     from retouch.face import Analysis
@@ -48,14 +47,6 @@ def _reads(touch: Touch, settings: Values, bounds: Rect) -> list[Rect]:
     return [_around(touch, bounds)]
 
 
-def _refused(touch: Touch, rect: Rect) -> Mask:
-    canvas = np.zeros((rect.height, rect.width), np.uint8)
-    for corners in touch.spare:
-        points = np.asarray(corners, np.float64) - (rect.x0, rect.y0) - 0.5
-        cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 1)
-    return canvas.astype(np.bool_)
-
-
 def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     own = _writes(touch, bounds)
     if own.empty:
@@ -63,7 +54,7 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     rect = _around(touch, bounds)
     area = np.clip(read(rect), 0, 1)
     beyond = outlined(touch.path, 0.0).beyond(rect)
-    refused = _refused(touch, rect)
+    refused = spared(touch, rect)
     made = continued(np.ascontiguousarray(area, np.float32), beyond <= _RIM, refused)
     cover = np.clip(1 - beyond / np.float32(_RIM), 0, 1)
     # Beside the outline, lips stay whole.

@@ -16,12 +16,12 @@ from retouch.geometry import Rect
 from retouch.guidance import prepare
 from retouch.heal import Footprint
 from retouch.passes.brush import footprint
-from retouch.passes.patch import outlined
+from retouch.passes.patch import outlined, spared
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import mirrored_values, source_reader, source_reads
-from retouch.passes.ways import Array, Mask, Reader, Touches, Values
+from retouch.passes.ways import Array, Reader, Touches, Values
 from retouch.progress import report
 
 if TYPE_CHECKING:
@@ -91,14 +91,6 @@ def _model(
     return cv2.copyMakeBorder(np.ascontiguousarray(read(inner)), *sides, cv2.BORDER_REFLECT)
 
 
-def _refused(touch: Touch, rect: Rect) -> Mask:
-    canvas = np.zeros((rect.height, rect.width), np.uint8)
-    for corners in touch.spare:
-        points = np.asarray(corners, np.float64) - (rect.x0, rect.y0) - 0.5
-        cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 1)
-    return canvas.astype(np.bool_)
-
-
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     place, own = place_of(touch), writes(touch, bounds)
     if own.empty:
@@ -112,7 +104,7 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     model = None
     if touch.source is not None and rect.shift(*touch.source).meets(bounds):
         model = _model(read, touch, place, rect, touch.source, bounds)
-    filled = fill(area, hole, _refused(touch, rect), int(touch.values["seed"]), report, model)
+    filled = fill(area, hole, spared(touch, rect), int(touch.values["seed"]), report, model)
     cover = np.clip(1 - beyond / np.float32(_RIM), 0, 1) * (float(touch.values["opacity"]) / 100)
     change = (filled - area) * cover[..., None].astype(np.float32)
     rows = slice(own.y0 - rect.y0, own.y1 - rect.y0)

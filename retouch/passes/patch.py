@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
 from retouch import heal
 from retouch.edit.model import Touch
 from retouch.edit.values import Point
@@ -32,6 +36,15 @@ TOUCH = (
 def outlined(path: tuple[Point, ...], feather: float) -> heal.Outline:
     """The outline through a path; remembered, because every view asks for it."""
     return heal.outline(path, feather)
+
+
+def spared(touch: Touch, rect: Rect) -> NDArray[np.bool_]:
+    """What of a rectangle a touch draws nothing from: inside of its ``spare`` outlines, (h, w)."""
+    canvas = np.zeros((rect.height, rect.width), np.uint8)
+    for corners in touch.spare:
+        points = np.asarray(corners, np.float64) - (rect.x0, rect.y0) - 0.5
+        cv2.fillPoly(canvas, [np.round(points).astype(np.int32)], 1)
+    return canvas.astype(np.bool_)
 
 
 def outline_of(touch: Touch) -> heal.Outline:

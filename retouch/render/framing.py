@@ -70,7 +70,24 @@ class _InFrame:
     highest: int
 
 
-class TurnedGrid(_InFrame):
+class _OfAnother(_InFrame):
+    """A view that is another one, its pixels laid otherwise: it needs what that one needs."""
+
+    @property
+    def inner(self) -> ViewGrid | TurnedGrid | WarpedGrid:
+        """The other view."""
+        raise NotImplementedError
+
+    @property
+    def level(self) -> int:
+        return self.inner.level
+
+    @property
+    def rect(self) -> Rect:
+        return self.inner.rect
+
+
+class TurnedGrid(_OfAnother):
     """A view of a picture of which whole pixels are moved: a plain view of the original, turned."""
 
     @cached_property
@@ -85,14 +102,6 @@ class TurnedGrid(_InFrame):
         if whole.turns % 2:
             size = (self.height, self.width)
         return ViewGrid(float(left), float(top), self.scale, *size, self.warp.bounds, self.highest)
-
-    @property
-    def level(self) -> int:
-        return self.inner.level
-
-    @property
-    def rect(self) -> Rect:
-        return self.inner.rect
 
     def laid(self, area: NDArray[Any], quick: bool = False) -> NDArray[Any]:
         """Pixels of ``rect`` on the screen's own."""
@@ -162,7 +171,7 @@ def _softened(area: NDArray[Any], step: float) -> NDArray[Any]:
     return np.asarray(cv2.GaussianBlur(area, (reach, reach), width))
 
 
-class ShapedGrid(_InFrame):
+class ShapedGrid(_OfAnother):
     """A view of a picture of which parts are moved: the view without that, its pixels moved.
 
     What isn't moved is as in the view without moves, bit for bit; a file is resampled once from the
@@ -193,14 +202,6 @@ class ShapedGrid(_InFrame):
             math.ceil((r.x1 - self.x) * s) + 2, math.ceil((r.y1 - self.y) * s) + 2,
         )  # fmt: skip
         return own.clip(Rect(0, 0, self.width, self.height)) if not r.empty else r
-
-    @property
-    def level(self) -> int:
-        return self.inner.level
-
-    @property
-    def rect(self) -> Rect:
-        return self.inner.rect
 
     def laid(self, area: NDArray[Any], quick: bool = False) -> NDArray[Any]:
         """Pixels of ``rect`` on the screen's own."""
