@@ -75,6 +75,16 @@ class Bench:
         """How many faces are known."""
         return len(self.analysis.faces) if self.analysis is not None else 0
 
+    def faced(self, face: Face, otherwise: str) -> tuple[Analysis, list[int]]:
+        """The analysis, and the numbers of those who are asked for: one, or for None everyone.
+
+        `Refused` with the words ``otherwise`` where no face is known.
+        """
+        if self.analysis is None or not self.analysis.faces:
+            raise Refused("no_face", otherwise)
+        one = self.person(face)
+        return self.analysis, list(range(self.people)) if one is None else [one]
+
     def person(self, face: Face) -> int | None:
         """The number of a face, the largest first; None for everyone. `Refused` if it isn't here."""
         if face is None:

@@ -106,10 +106,10 @@ class MirrorBrow:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """A touch that borrows it from the picture itself; `Refused` where no face is known."""
-        analysis = bench.analysis
-        if analysis is None or not analysis.faces:
-            raise Refused("no_face", "No face is known here, so there is no other brow to take.")
-        here = Side(analysis.faces[bench.person(self.face) or 0], bench.renderer.pyramid)
+        analysis, people = bench.faced(
+            self.face, "No face is known here, so there is no other brow to take."
+        )
+        here = Side(analysis.faces[people[0]], bench.renderer.pyramid)
         try:
             found = mirrored_brow(here, self.side == "right")
         except EditError as error:

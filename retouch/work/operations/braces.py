@@ -30,11 +30,9 @@ class TakeOffBraces:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """A pass of touches; `Refused` where no braces are seen."""
-        analysis = bench.analysis
-        if analysis is None or not analysis.faces:
-            raise Refused("no_face", "No face is known here, so no braces can be found.")
-        asked = bench.person(self.face)
-        people = range(len(analysis.faces)) if asked is None else [asked]
+        analysis, people = bench.faced(
+            self.face, "No face is known here, so no braces can be found."
+        )
         zones = FaceZones(analysis, edit, bench.renderer.pyramid)
         found = [one for n in people if (one := braces(zones, n)) is not None]
         if not found:

@@ -37,10 +37,10 @@ class AddCatchlight:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """A clone that lightens, in a pass of its own; `Refused` in words."""
-        analysis = bench.analysis
-        if analysis is None or not analysis.faces:
-            raise Refused("no_face", "No face is known here, so there is no other eye.")
-        face = analysis.faces[bench.person(self.face) or 0]
+        analysis, people = bench.faced(
+            self.face, "No face is known here, so there is no other eye."
+        )
+        face = analysis.faces[people[0]]
         own, other = face.right_iris, face.left_iris
         if self.side == "left":
             own, other = other, own

@@ -28,11 +28,9 @@ class ClearStrays:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """Heals along the hairs, in a pass of their own; `Refused` where none are found."""
-        analysis = bench.analysis
-        if analysis is None or not analysis.faces:
-            raise Refused("no_face", "No face is known here. Heal along the hairs by hand.")
-        asked = bench.person(self.face)
-        people = range(len(analysis.faces)) if asked is None else [asked]
+        analysis, people = bench.faced(
+            self.face, "No face is known here. Heal along the hairs by hand."
+        )
         zones = FaceZones(analysis, edit, bench.renderer.pyramid)
         found = [stray for n in people for stray in strays(zones, n)]
         if not found:
