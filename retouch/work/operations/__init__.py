@@ -36,6 +36,13 @@ from retouch.work.operations.passes import (
 )
 from retouch.work.operations.proportions import PullProportions
 from retouch.work.operations.routines import ApplyRoutine
+from retouch.work.operations.strands import (
+    ClearLoose,
+    MendOutline,
+    OutlineHair,
+    SwitchStrand,
+    ThinStrands,
+)
 from retouch.work.operations.strays import ClearStrays
 from retouch.work.operations.touches import (
     AddTouch,
@@ -77,6 +84,11 @@ Operation = Annotated[
     | Borrow
     | MirrorBrow
     | ClearStrays
+    | ClearLoose
+    | ThinStrands
+    | SwitchStrand
+    | OutlineHair
+    | MendOutline
     | TakeOffBraces
     | PullProportions
     | GuardLines
@@ -87,11 +99,11 @@ Operation = Annotated[
 
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
-    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearStrays", "CopyMask", "DuplicatePass",
-    "DuplicateTouches", "GuardLines", "MirrorBrow", "MovePass", "NewTouch", "Operation", "PaintMask",
+    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
+    "DuplicateTouches", "GuardLines", "MendOutline", "MirrorBrow", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
-    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage",
-    "TakeOffBraces", "TakeOffGlasses", "operation_from_data", "perform",
+    "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",
+    "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "operation_from_data", "perform",
 ]  # fmt: skip
 
 
