@@ -12,7 +12,7 @@ from retouch.face.analysis import Analysis
 from retouch.face.complexion import seen
 from retouch.face.iris import Iris
 from retouch.features.irises import IrisPlace, find_pupil, pattern_of
-from retouch.geometry import Rect
+from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
 from retouch.zone_names import REGION_TITLES, members
 
@@ -27,6 +27,8 @@ _PUPIL, _LEAST_RADIUS = 0.36, 4.0
 # Catchlights lie within so much of the iris and are lighter than the whites by so much (L*); those that
 # are neither dim (mirrors of what is around) nor clipped tell the light's colour.
 _WITHIN, _GLINT, _CLIPPED = 0.85, 8.0, (84.0, 97.0)
+# Hair is looked at with so many pixels across at most.
+_SIDE = 400
 # Surely within a zone, as a part and of 255.
 _SURE, _SURELY = 0.6, 153
 
@@ -89,6 +91,22 @@ def teeth_of(analysis: Analysis, pyramid: Pyramid, face: int) -> Lab | None:
     # The lighter half: the rest lies in the shade of lips and cheeks.
     lit = lab[lab[:, 0] >= np.quantile(lab[:, 0], 0.4)]
     light, a, b = np.median(lit, 0)
+    return float(light), float(a), float(b)
+
+
+def hair_of(analysis: Analysis, pyramid: Pyramid, face: int) -> Lab | None:
+    """The colour of a person's hair, without its shine and its depths; None where too little is seen."""
+    rects = [a.rect for a in analysis.layers if a.zone == "hair" and a.face == face]
+    if not rects or not seen_in(analysis, face, ("hair",)):
+        return None
+    rect = union_all(rects).clip(pyramid.picture.bounds)
+    scale = min(1.0, _SIDE / max(rect.width, rect.height))
+    shape = (max(1, round(rect.height * scale)), max(1, round(rect.width * scale)))
+    lab = to_lab(pyramid.sampled(rect, shape))[analysis.mask(("hair",), rect, shape, face) > _SURE]
+    if len(lab) < _LEAST:
+        return None
+    low, high = np.quantile(lab[:, 0], (0.2, 0.8))
+    light, a, b = np.median(lab[(lab[:, 0] >= low) & (lab[:, 0] <= high)], 0)
     return float(light), float(a), float(b)
 
 

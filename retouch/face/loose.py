@@ -15,7 +15,15 @@ from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.find import Face
 from retouch.face.outlines import Points, outlines
-from retouch.face.threads import followed, length, strongest
+from retouch.face.threads import (
+    density,
+    followed,
+    is_ridge,
+    length,
+    mean_along,
+    middles,
+    strongest,
+)
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -144,15 +152,14 @@ def loose_strands(
     usually = _around(np.minimum(own, 10.0), 3 * sight.fine)
     strength, way = strongest(away, may & (own > _DIFFERS * usually), flow, half, _APART)
     usual = _usual(strength, may, core, sight)
-    starts = _starts(strength, way, usual)
+    starts = middles(strength, way, usual, _SURE)
     lines = followed(away, may, flow, half, _APART, usual, starts, _FAINT)
     far, skin = sight.away(body), sight.cover("skin")
-    side = 2 * max(1, round(_DENSE_MM * sight.fine / 2)) + 1
-    dense = cv2.blur((strength > _SURE * usual).astype(np.float32), (side, side))
+    dense = density(strength > _SURE * usual, _DENSE_MM * sight.fine)
     told = [
         line
         for line in lines
-        if _is_strand(line, lab, core, far, skin, lies, sight) and _single(line, dense)
+        if _is_strand(line, lab, core, far, skin, lies, sight) and mean_along(dense, line) < _DENSE
     ]
     return [_on_original(line, sight) for line in sorted(told, key=length, reverse=True)]
 
@@ -287,19 +294,6 @@ def _usual(strength: Array, may: Mask, core: Mask, sight: _Sight) -> Array:
     return out
 
 
-def _starts(strength: Array, way: Array, usual: Array) -> Array:
-    """Places on the middle of sure lines with their direction (n, 3), the surest first."""
-    y, x = np.mgrid[0 : strength.shape[0], 0 : strength.shape[1]].astype(np.float32)
-    dy, dx = np.cos(way), -np.sin(way)
-    peak = strength > _SURE * usual
-    for side in (-1, 1):
-        beside = cv2.remap(strength, x + side * dx, y + side * dy, cv2.INTER_LINEAR)
-        peak &= strength >= beside
-    at = np.argwhere(peak)
-    order = np.argsort(-(strength / usual)[peak], kind="stable")
-    return np.concatenate([at, way[peak][:, None]], 1).astype(np.float32)[order]
-
-
 def _is_strand(
     line: Line, lab: Array, core: Mask, far: Array, skin: Array, lies: Array, sight: _Sight
 ) -> bool:
@@ -318,7 +312,7 @@ def _is_strand(
             return False
     elif mm < _LONG_MM or away.max() < _OUT_MM:
         return False
-    return _ridge(line, lab, sight.fine)
+    return is_ridge(line, lab, max(2.0, _SIDE_MM * sight.fine), _BOTH)
 
 
 def _along(line: Line, lies: Array) -> bool:
@@ -327,34 +321,6 @@ def _along(line: Line, lies: Array) -> bool:
     j, k = np.round(line).astype(int).T
     apart = np.abs(np.arctan2(way[:, 0], way[:, 1]) - lies[j, k]) % np.pi
     return bool(np.median(np.minimum(apart, np.pi - apart)) < _APART)
-
-
-def _single(line: Line, dense: Array) -> bool:
-    """Whether a line has room around it; where all is lines, it is hair that lies there."""
-    j, k = np.round(line).astype(int).T
-    return bool(dense[j, k].mean() < _DENSE)
-
-
-def _ridge(line: Line, lab: Array, fine: float) -> bool:
-    """Whether a line differs from both its sides in the same direction of colour."""
-    way = np.gradient(line, axis=0)
-    across = way[:, ::-1] * (1, -1) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
-    step = max(2.0, _SIDE_MM * fine)
-    own, left, right = (
-        np.median(_values(lab, line + s * step * across), axis=0) for s in (0.0, -1.0, 1.0)
-    )
-    one, other = own - left, own - right
-    both = float((one * other).sum())
-    return both > 0 and both > _BOTH * max(float((one**2).sum()), float((other**2).sum()))
-
-
-def _values(lab: Array, at: Line) -> Array:
-    return np.asarray(
-        cv2.remap(
-            lab, at[:, 1].astype(np.float32)[None], at[:, 0].astype(np.float32)[None],
-            cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE,
-        )[0]
-    )  # fmt: skip
 
 
 def _on_original(line: Line, sight: _Sight) -> Loose:

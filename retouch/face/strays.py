@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -13,6 +12,7 @@ from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.find import Face
 from retouch.face.outlines import Points
+from retouch.face.thin import thin_lines
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -41,9 +41,6 @@ _BESIDE = 0.3
 # A hair is so long at least, so thin (mm, or pixels of what is looked at), and so many times longer than wide; a piece of one between
 # crossings has this part of that length.
 _LONG_MM, _THIN_MM, _THIN_PX, _LONGER, _PIECE = 1.2, 0.38, 3.2, 3.0, 0.4
-_POINTS = 6
-# The places around one, in order and back to the first.
-_RING = ((1, 1), (1, 0), (1, -1), (0, -1), (-1, -1), (-1, 0), (-1, 1), (0, 1), (1, 1))
 
 
 @dataclass(frozen=True)
@@ -185,50 +182,11 @@ def _parts(thin: Array, dark: Array, free: Mask, fine: float) -> list[NDArray[np
 
 
 def _hairs(part: NDArray[np.int64], rect: Rect, k: float, fine: float) -> list[Stray]:
-    """The hairs that a dark part is, crossing ones apart; none if it is something else.
-
-    The part's middle line (T. Y. Zhang, C. Y. Suen, *A fast parallel algorithm for thinning digital
-    patterns*, 1984), taken apart where it branches.
-    """
-    low = part.min(0) - 2
-    inside = np.zeros(part.max(0) - low + 3, np.uint8)
-    inside[tuple((part - low).T)] = 255
-    thin = cv2.ximgproc.thinning(inside, thinningType=cv2.ximgproc.THINNING_ZHANGSUEN) > 0
-    long = int(thin.sum())
-    wide = len(part) / max(long, 1)
-    if long < _LONG_MM * fine or wide > max(_THIN_MM * fine, _THIN_PX) or long < _LONGER * wide:
-        return []
-    ring = [np.roll(thin, s, (0, 1)) for s in _RING]
-    crossings = sum((~a & b).astype(np.uint8) for a, b in pairwise(ring))
-    count, lines = cv2.connectedComponents(
-        (thin & (crossings < 3)).astype(np.uint8), connectivity=8
-    )
+    """The hairs that a dark part is, crossing ones apart; none if it is something else."""
+    wide = max(_THIN_MM * fine, _THIN_PX)
     out = []
-    for n in range(1, count):
-        at = np.argwhere(lines == n)
-        if len(at) >= max(4.0, _PIECE * _LONG_MM * fine):
-            line = _smooth(_in_order(at) + low)[:, ::-1] + 0.5
-            whole = line / k + (rect.x0, rect.y0)
-            path = tuple((round(float(x), 1), round(float(y), 1)) for x, y in whole)
-            out.append(Stray(path, (0.5 * wide + _BESIDE * fine) / k))
+    for line, width in thin_lines(part, _LONG_MM * fine, wide, _LONGER, _PIECE):
+        whole = line / k + (rect.x0, rect.y0)
+        path = tuple((round(float(x), 1), round(float(y), 1)) for x, y in whole)
+        out.append(Stray(path, (0.5 * width + _BESIDE * fine) / k))
     return out
-
-
-def _in_order(at: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Places of a line from one end to the other."""
-    away = np.abs(at[:, None] - at[None]).max(-1)
-    order = [int((away <= 1).sum(1).argmin())]
-    left = set(range(len(at))) - set(order)
-    while left:
-        order.append(min(left, key=lambda n: (away[order[-1], n], n)))
-        left.remove(order[-1])
-    return at[order]
-
-
-def _smooth(line: NDArray[np.int64]) -> NDArray[np.float64]:
-    """A few points of a bow along a line, a pixel beyond its ends."""
-    t = np.linspace(-1, 1, len(line))
-    beyond = 1 + 2 / len(line)
-    at = np.linspace(-beyond, beyond, _POINTS)
-    bows = [np.polynomial.Polynomial.fit(t, line[:, c], min(3, len(line) - 1)) for c in (0, 1)]
-    return np.stack([bow(at) for bow in bows], 1)

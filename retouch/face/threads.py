@@ -6,6 +6,7 @@ of a line, linked along its direction; here a line is told from grain by being a
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -108,6 +109,21 @@ def _strongest(
                 v = _mean(away, float(y), float(x), np.sin(t), np.cos(t), half)
                 if v > best[y, x]:
                     best[y, x], way[y, x] = v, t
+
+
+def middles(strength: Array, way: Array, usual: Array, sure: float) -> Array:
+    """Places on the middle of lines so many times stronger than usual, for `followed`: (n, 3) float32, y, x
+    and direction, the surest first.
+    """
+    y, x = np.mgrid[0 : strength.shape[0], 0 : strength.shape[1]].astype(np.float32)
+    dy, dx = np.cos(way), -np.sin(way)
+    peak = strength > sure * usual
+    for side in (-1, 1):
+        beside = cv2.remap(strength, x + side * dx, y + side * dy, cv2.INTER_LINEAR)
+        peak &= strength >= beside
+    at = np.argwhere(peak)
+    order = np.argsort(-(strength / usual)[peak], kind="stable")
+    return np.concatenate([at, way[peak][:, None]], 1).astype(np.float32)[order]
 
 
 def followed(
@@ -223,3 +239,46 @@ def _one(
 def length(line: NDArray[np.float64]) -> float:
     """How long a line of points (n, 2) is."""
     return float(np.hypot(*np.diff(line, axis=0).T).sum())
+
+
+def density(lines: Mask, wide: float) -> Array:
+    """How much of the ``wide`` pixels around each place is a line; where it is much, all is lines."""
+    side = 2 * max(1, round(wide / 2)) + 1
+    return np.asarray(cv2.blur(lines.astype(np.float32), (side, side)), np.float32)
+
+
+def mean_along(values: Array, line: NDArray[np.float64]) -> float:
+    """The mean of values (h, w) along a line of points (n, 2)."""
+    j, k = np.round(line).astype(int).T
+    return float(values[j, k].mean())
+
+
+def is_ridge(line: NDArray[np.float64], lab: Array, step: float, part: float) -> bool:
+    """Whether a line differs from both its sides in the same direction of colour.
+
+    An edge between two things, or a fold's flank, differs from one side only.
+
+    Parameters
+    ----------
+    lab : ndarray (h, w, 3) float32
+        CIELAB.
+    step : float
+        How far away the sides are looked at, pixels.
+    part : float
+        The weaker difference is this part of the stronger at least, both squared.
+    """
+    way = np.gradient(line, axis=0)
+    across = way[:, ::-1] * (1, -1) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
+    own, left, right = (
+        np.median(_values(lab, line + s * step * across), axis=0) for s in (0.0, -1.0, 1.0)
+    )
+    one, other = own - left, own - right
+    both = float((one * other).sum())
+    return both > 0 and both > part * max(float((one**2).sum()), float((other**2).sum()))
+
+
+def _values(lab: Array, at: NDArray[np.float64]) -> Array:
+    x, y = (at[:, c].astype(np.float32)[None] for c in (1, 0))
+    return np.asarray(
+        cv2.remap(lab, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[0], np.float32
+    )

@@ -8,7 +8,7 @@ from retouch.colour.arrays import Working
 from retouch.edit.model import Pass
 from retouch.passes.on_skin import Make, acting
 from retouch.passes.readings import Reads
-from retouch.passes.registry import PassKind, register
+from retouch.passes.registry import PassKind, Stage, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM
 from retouch.passes.ways import Array, Pixels, Place, Values
@@ -43,8 +43,9 @@ def on_features(
     last: bool = False,
     lacks: Callable[[Values], str | None] | None = None,
     upset_by: Callable[[Pass], str | None] | None = None,
+    stage: Stage = "features",
 ) -> PassKind:
-    """Register a pass of the stage Features.
+    """Register a pass on a feature, hair or cloth.
 
     ``make`` gives all of the image. With all of the settings ``acts`` at 0 it changes nothing, bit for
     bit. The rest is as in `PassKind`.
@@ -58,7 +59,7 @@ def on_features(
             name=name,
             title=title,
             meaning=meaning,
-            stage="features",
+            stage=stage,
             settings=settings,
             fitted=(PX_PER_MM, *fitted),
             way=Pixels(acting(acts, wanted), reach),

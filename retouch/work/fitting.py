@@ -12,7 +12,7 @@ from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
 from retouch.face import Analysis
 from retouch.face.complexion import complexion
-from retouch.face.feature_colours import irises_of, teeth_of, whites_of
+from retouch.face.feature_colours import hair_of, irises_of, teeth_of, whites_of
 from retouch.face.pairs import pair_of
 from retouch.face.rouge import rouge
 from retouch.face.sides import sides
@@ -93,6 +93,11 @@ def _teeth(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     return {f"teeth_{c}": round(v, 1) for c, v in zip("lab", found, strict=True)} if found else {}
 
 
+def _hair(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    found = hair_of(analysis, pyramid, face)
+    return {f"hair_{c}": round(v, 1) for c, v in zip("lab", found, strict=True)} if found else {}
+
+
 def _pairs(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     found = pair_of(analysis, pyramid, face, PAIRS)
     given = {"pair_x": found.x, "pair_y": found.y, "pair_angle": found.angle}
@@ -112,6 +117,7 @@ _GIVERS: dict[str, Giver] = {
     "iris": _irises,
     "teeth": _teeth,
     "pair": _pairs,
+    "hair": _hair,
 }
 
 

@@ -22,6 +22,7 @@ from retouch.work.operations.catchlights import AddCatchlight
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.lines import GuardLines
+from retouch.work.operations.lint import ClearLint
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
 from retouch.work.operations.passes import (
@@ -85,6 +86,7 @@ Operation = Annotated[
     | MirrorBrow
     | ClearStrays
     | ClearLoose
+    | ClearLint
     | ThinStrands
     | SwitchStrand
     | OutlineHair
@@ -99,7 +101,7 @@ Operation = Annotated[
 
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
-    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
+    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
     "DuplicateTouches", "GuardLines", "MendOutline", "MirrorBrow", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
-import cv2
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from retouch.edit import Edit, Touch
@@ -17,11 +13,11 @@ from retouch.edit.values import MOST_TOUCHES, STRICT, Ident, Number, Path
 from retouch.face.cover import FaceZones
 from retouch.face.loose import Loose, hair_outline, loose_strands
 from retouch.forms.form import completed_touch
-from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.shape.mended import mended
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
 from retouch.work.operations.passes import AddPass
+from retouch.work.seeing import sees
 from retouch.work.thinning import spared_where_crossed, thinned
 
 # Strands that crossed others are found once those are gone.
@@ -62,9 +58,7 @@ class ClearLoose:
         n = find_pass(edit, home.id)[0]
         before = len(home.touches)
         for _ in range(_ROUNDS):
-            found = [
-                s for k in people for s in loose_strands(zones, k, outline, _sees(bench, edit))
-            ]
+            found = [s for k in people for s in loose_strands(zones, k, outline, sees(bench, edit))]
             if not found:
                 break
             touches = (*edit.passes[n].touches, *_touches(found, bench))
@@ -184,17 +178,3 @@ def _touches(found: list[Loose], bench: Bench) -> list[Touch]:
         )
         for s in found
     ]
-
-
-def _sees(bench: Bench, edit: Edit) -> Callable[[Rect, tuple[int, int]], NDArray[np.float32]]:
-    """The picture as an edit makes it."""
-    plan = bench.renderer.plan(edit)
-
-    def read(rect: Rect, shape: tuple[int, int]) -> NDArray[np.float32]:
-        made = np.ascontiguousarray(plan.view(rect, 0), np.float32)
-        if made.shape[:2] == shape:
-            return made
-        small = cv2.resize(made, shape[::-1], interpolation=cv2.INTER_AREA)
-        return np.asarray(small, np.float32)
-
-    return read

@@ -1974,6 +1974,48 @@ export interface components {
             op: "change_touches";
         };
         /**
+         * ClearLint
+         * @description Threads, hairs and specks on everyone's clothing cleared, each a touch; on the picture as it stands.
+         *
+         *     ``sensitivity`` 0..100: more finds what is fainter.
+         */
+        ClearLint: {
+            /**
+             * Sensitivity
+             * @default 50
+             */
+            sensitivity: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "clear_lint";
+        };
+        /**
+         * ClearLoose
+         * @description Loose strands found on the picture as it stands, each a touch; ``amount`` per cent of them cleared,
+         *     the longest and most crossing first.
+         *
+         *     ``face``: whose; none: everyone's.
+         */
+        ClearLoose: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * Amount
+             * @default 80
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "clear_loose";
+        };
+        /**
          * ClearStrays
          * @description Single hairs beside the brows healed, each a touch of its own; ``face``: whose, none: everyone's.
          */
@@ -2038,7 +2080,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2058,6 +2100,22 @@ export interface components {
              * @enum {string}
              */
             op: "guard_lines";
+        };
+        /**
+         * MendOutline
+         * @description A piece of the hair's outline drawn anew: the nearest line goes along ``path`` there.
+         */
+        MendOutline: {
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "mend_outline";
         };
         /**
          * MirrorBrow
@@ -2122,6 +2180,22 @@ export interface components {
                 number
             ][][] | null;
             elsewhere?: components["schemas"]["Elsewhere"] | null;
+        };
+        /**
+         * OutlineHair
+         * @description The outline of the hair proposed, in place of one that is there; ``face``: none: everyone's.
+         */
+        OutlineHair: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "outline_hair";
         };
         /**
          * PaintMask
@@ -2377,6 +2451,19 @@ export interface components {
             op: "switch_stage";
         };
         /**
+         * SwitchStrand
+         * @description A strand that is cleared kept, or one that is kept cleared.
+         */
+        SwitchStrand: {
+            /** Touch Id */
+            touch_id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "switch_strand";
+        };
+        /**
          * TakeOffBraces
          * @description The teeth continued behind brackets and wires, each a touch of its own.
          *
@@ -2416,6 +2503,21 @@ export interface components {
              * @enum {string}
              */
             op: "take_off_glasses";
+        };
+        /**
+         * ThinStrands
+         * @description So many per cent of the strands of a pass cleared, the longest and most crossing first.
+         */
+        ThinStrands: {
+            /** Pass Id */
+            pass_id: string;
+            /** Amount */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "thin_strands";
         };
         /**
          * RepeatOut
@@ -2499,7 +2601,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result

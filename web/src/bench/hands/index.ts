@@ -10,6 +10,7 @@ import { face, iris, nudge } from "./faces";
 import { fill } from "./fill";
 import { gradient } from "./gradient";
 import type { Hand } from "./hand";
+import { hairline } from "./hairline";
 import { hairs } from "./hairs";
 import { heal } from "./heal";
 import { lasso } from "./lasso";
@@ -21,10 +22,11 @@ import { movePart } from "./movePart";
 import { pull } from "./pull";
 import { push } from "./push";
 import { redEye } from "./redEye";
+import { strands } from "./strands";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push, pull, movePart,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push, pull, movePart, strands, hairline,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

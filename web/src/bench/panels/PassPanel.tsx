@@ -18,6 +18,8 @@ import { BorrowCard } from "./BorrowCard";
 import { GlassesCard } from "./GlassesCard";
 import { ShapeCard } from "./ShapeCard";
 import { RedEyeCard } from "./RedEyeCard";
+import { ClothingCard } from "./ClothingCard";
+import { HairCard } from "./HairCard";
 import { HairsCard } from "./HairsCard";
 import { RoutinesCard } from "./RoutinesCard";
 import { TextureCard } from "./TextureCard";
@@ -126,6 +128,8 @@ export const PassPanel = memo(function PassPanel({
       {stage === "features" && <GlassesCard />}
       {(stage === "features" || stage === "clear") && <BorrowCard />}
       {stage === "shape" && <ShapeCard />}
+      {stage === "shape" && <HairCard painterRef={painterRef} />}
+      {stage === "shape" && <ClothingCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
           {stage === "clear"

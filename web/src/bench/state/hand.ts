@@ -32,7 +32,9 @@ export type Mode =
   | "nudge"
   | "push"
   | "pull"
-  | "part";
+  | "part"
+  | "strands"
+  | "hairline";
 export type ShapeAct = "push" | "widen" | "narrow" | "turn_right" | "turn_left" | "smooth" | "bring_back";
 export const RING_MODES: RingMode[] = ["always", "near", "picked", "never"];
 
@@ -76,6 +78,8 @@ interface HandState {
   fillBy: "brush" | "outline";
   /** Hairs are drawn one by one or planted, this long. */
   hairs: "one" | "many";
+  /** Of a strand drawn along, pixels of the original. */
+  strandWidth: number;
   hairLength: number;
   /** What a stroke in Shape does, how softly and how much. */
   shapeAct: ShapeAct;
@@ -130,6 +134,7 @@ export const useHand = create<HandState>()(
       edge: 6,
       fillBy: "brush",
       hairs: "many",
+      strandWidth: 5,
       hairLength: 30,
       shapeAct: "push",
       shapeSoft: 70,

@@ -1,0 +1,47 @@
+/** Clothing: lint found and cleared; its creases and colour are passes. */
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { Slider } from "../../ui/Slider";
+import { useBenchParts } from "../state/bench";
+import { useFaces } from "../state/faces";
+
+const USUAL = 50;
+
+export function ClothingCard() {
+  const { gesture } = useBenchParts("gesture");
+  const { analysis } = useFaces();
+  const [sensitivity, setSensitivity] = useState(USUAL);
+  const [looking, setLooking] = useState(false);
+  if (!analysis?.faces.length) return null;
+  return (
+    <section className="mg-card" aria-label="Clothing">
+      <div className="mg-card-head">
+        <span className="mg-card-name">Clothing</span>
+      </div>
+      <div className="mg-card-body">
+        <Slider
+          label="Sensitivity"
+          title="More finds lint that is fainter"
+          min={0}
+          max={100}
+          initial={USUAL}
+          value={sensitivity}
+          onInput={setSensitivity}
+        />
+        <div className="mg-row">
+          <Button
+            variant="tray"
+            disabled={looking}
+            title="Threads, hairs and specks on cloth, each a touch of its own; buttons, prints and jewellery stay"
+            onClick={() => {
+              setLooking(true);
+              gesture({ op: "clear_lint", sensitivity }, () => setLooking(false));
+            }}
+          >
+            {looking ? "Looking …" : "Clear lint"}
+          </Button>
+        </div>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,120 @@
+/** Hair: loose strands found, thinned out, kept or cleared one by one; the outline that they leave. */
+import { useState, type RefObject } from "react";
+import { Button } from "react-bootstrap";
+import { Icon } from "../../ui/Icon";
+import { Slider } from "../../ui/Slider";
+import type { Painter } from "../canvas/Painter";
+import { useBenchParts } from "../state/bench";
+import { useFaces } from "../state/faces";
+import { useHand } from "../state/hand";
+import { useStrands } from "../state/strands";
+
+const USUAL = 80;
+
+export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null> }) {
+  const { passes, gesture } = useBenchParts("passes", "gesture");
+  const { analysis, face } = useFaces();
+  const { mode, set } = useHand();
+  const { shown, setShown } = useStrands();
+  const [looking, setLooking] = useState(false);
+  const [moving, setMoving] = useState<number | null>(null);
+  const count = analysis?.faces.length ?? 0;
+  const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
+  const home = passes.find((p) => p.kind === "strands" && p.enabled);
+  const outline = passes.find((p) => p.kind === "hair_outline" && p.touches.length > 0);
+  const all = home?.touches.length ?? 0;
+  const cleared = home?.touches.filter((t) => t.enabled).length ?? 0;
+  const amount = moving ?? (all ? Math.round((100 * cleared) / all) : USUAL);
+  const thin = (amount: number) => ({ op: "thin_strands", pass_id: home!.id, amount }) as const;
+  return (
+    <section className="mg-card" aria-label="Hair">
+      <div className="mg-card-head">
+        <span className="mg-card-name">Hair</span>
+        <Button
+          variant="quiet"
+          active={mode === "strands"}
+          aria-pressed={mode === "strands"}
+          title="Click a strand to keep or clear it; draw along one that wasn't found"
+          onClick={() => set({ mode: mode === "strands" ? "heal" : "strands" })}
+        >
+          <Icon name="bezier2" /> Strands
+        </Button>
+      </div>
+      <div className="mg-card-body">
+        {count > 0 && (
+          <div className="mg-row">
+            <Button
+              variant="tray"
+              title="Single hairs that leave the hair's outline, lie across it or hang into the face; some are kept"
+              disabled={looking}
+              onClick={() => {
+                setLooking(true);
+                gesture({ op: "clear_loose", face: whose, amount }, () => setLooking(false));
+              }}
+            >
+              {looking ? "Looking …" : all ? "Look again" : "Clear loose strands"}
+            </Button>
+            <Button
+              variant="tray"
+              title="The smooth outline that strands leave, to be corrected by drawing"
+              onClick={() => gesture({ op: "outline_hair", face: whose })}
+            >
+              {outline ? "Propose outline anew" : "Outline"}
+            </Button>
+            {outline && (
+              <>
+                <Button
+                  variant="tray"
+                  active={mode === "hairline"}
+                  aria-pressed={mode === "hairline"}
+                  title="Draw where the outline belongs; that piece of it goes there"
+                  onClick={() => set({ mode: mode === "hairline" ? "heal" : "hairline" })}
+                >
+                  <Icon name="vector-pen" /> Draw outline
+                </Button>
+                <Button
+                  variant="tray"
+                  title="The outline is found anew each time"
+                  onClick={() => gesture({ op: "remove_pass", id: outline.id })}
+                >
+                  Drop outline
+                </Button>
+              </>
+            )}
+          </div>
+        )}
+        {home && all > 0 && (
+          <>
+            <Slider
+              label="Thin out"
+              title="How many of the strands go, the longest and most crossing first; hair without any looks cut out"
+              unit="%"
+              min={0}
+              max={100}
+              initial={USUAL}
+              value={amount}
+              onInput={(amount) => {
+                setMoving(amount);
+                painterRef.current?.showDraft([thin(amount)], null);
+              }}
+              onCommit={(amount) => {
+                gesture(thin(amount), (outcome) => {
+                  setMoving(null);
+                  if (!outcome) painterRef.current?.endDraft();
+                });
+              }}
+            />
+            <div className="mg-row">
+              <span className="mg-note">
+                {cleared} of {all} strands cleared
+              </span>
+              <Button variant="quiet" active={shown} aria-pressed={shown} title="Strands drawn over the picture" onClick={() => setShown(!shown)}>
+                Show
+              </Button>
+            </div>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
