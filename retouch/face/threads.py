@@ -21,12 +21,16 @@ _WAYS, _COARSE = 24, 3
 # A line is followed in steps of so many pixels and bends by so much at most (radians a step).
 _STEP, _BEND = 1.5, 0.18
 # Another line already followed runs along when it is nearer to this direction (radians).
+# Directions are remembered in so many bins.
 _ALONG = 0.35
+_BINS = 24
 # A line is given up after so many steps without it; crossings and faint places are shorter.
 _GAP = 4
 # Along the flow it goes on while it is so many times stronger than usual.
 _BOLD = 3.0
 _MOST = 4000
+# So many pixels beside a line belong to it: there the surroundings differ from themselves by its light.
+_BESIDE = 3
 # Rows that are looked at in one go.
 _ROWS = 64
 
@@ -146,7 +150,7 @@ def followed(
     list of ndarray (m, 2)
         y, x along each line.
     """
-    done = np.full(may.shape, np.nan, np.float32)
+    done = np.zeros(may.shape, np.int32)
     out: list[NDArray[np.float64]] = []
     for start in np.ascontiguousarray(starts, np.float32):
         line = _both(away, may, flow, half, apart, usual, start, low, done)
@@ -156,17 +160,16 @@ def followed(
 
 
 @compiled
-def _known(done: Array, y: float, x: float, t: float) -> bool:
+def _known(done: NDArray[np.int32], y: float, x: float, t: float) -> bool:
     """Whether a line that was followed before runs along here."""
-    j, k = int(y + 0.5), int(x + 0.5)
-    there = done[j, k]
-    return there == there and _between(there, t) < _ALONG
+    n = int((t % np.pi) / np.pi * _BINS) % _BINS
+    return (done[int(y + 0.5), int(x + 0.5)] >> n) & 1 == 1
 
 
 @compiled
 def _both(
     away: Array, may: Mask, flow: Array, half: int, apart: float, usual: Array, start: Array,
-    low: float, done: Array,
+    low: float, done: NDArray[np.int32],
 ) -> NDArray[np.float64]:  # fmt: skip
     y, x, t = float(start[0]), float(start[1]), float(start[2])
     if _known(done, y, x, t):
@@ -186,17 +189,21 @@ def _both(
         way = np.arctan2(out[b, 0] - out[a, 0], out[b, 1] - out[a, 1])
         if a == b:
             way = t
+        bits = 0
+        for n in range(_BINS):
+            if _between(way, (n + 0.5) * np.pi / _BINS) < _ALONG:
+                bits |= 1 << n
         j, k = int(out[i, 0] + 0.5), int(out[i, 1] + 0.5)
-        for v in range(max(j - 2, 0), min(j + 3, may.shape[0])):
-            for u in range(max(k - 2, 0), min(k + 3, may.shape[1])):
-                done[v, u] = way
+        for v in range(max(j - _BESIDE, 0), min(j + _BESIDE + 1, may.shape[0])):
+            for u in range(max(k - _BESIDE, 0), min(k + _BESIDE + 1, may.shape[1])):
+                done[v, u] |= bits
     return out
 
 
 @compiled
 def _one(
     away: Array, may: Mask, flow: Array, half: int, apart: float, usual: Array, low: float,
-    done: Array, y: float, x: float, t: float, out: NDArray[np.float64],
+    done: NDArray[np.int32], y: float, x: float, t: float, out: NDArray[np.float64],
 ) -> int:  # fmt: skip
     """Follow a line one way; gives how many points of ``out`` belong to it."""
     h, w = may.shape

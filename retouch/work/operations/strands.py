@@ -21,7 +21,7 @@ from retouch.work.seeing import sees
 from retouch.work.thinning import spared_where_crossed, thinned
 
 # Strands that crossed others are found once those are gone.
-_ROUNDS = 2
+_ROUNDS = 3
 
 Share = Annotated[Number, Field(ge=0, le=100)]
 

@@ -14,7 +14,7 @@ from studio.portraits.models import Portrait
 from studio.portraits.services import library
 
 NAMES = {
-    "kofi-raw": "Kofi, raw", "ana": "Ana", "ana-flash": "Ana, flash", "bela": "Bela", "bela-glasses": "Bela, glasses", "chi": "Chi", "dan": "Dan",
+    "kofi-raw": "Kofi, raw", "ana": "Ana", "ana-flash": "Ana, flash", "ana-fly": "Ana, loose strands", "bela": "Bela", "bela-glasses": "Bela, glasses", "bela-stain": "Bela, lint", "chi": "Chi", "dan": "Dan",
     "dan-blink": "Dan, eyes closed", "eli": "Eli", "hana": "Hana", "ivo": "Ivo",
     "kofi": "Kofi", "lia": "Lia",
 }  # fmt: skip
