@@ -100,7 +100,8 @@ class Fit:
 
     ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
     what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
-    ``points`` are those of the face's mesh, where the pass moves features.
+    ``points`` are those of the face's mesh, where the pass moves features, and ``depths`` how far each of
+    them lies behind the picture's plane (pixels).
     """
 
     __pydantic_config__ = STRICT
@@ -108,6 +109,7 @@ class Fit:
     face: Face = None
     values: Annotated[Mapping[str, Number], EMPTY] = field(default_factory=dict)
     points: Annotated[tuple[Point, ...], Field(max_length=MOST_MESH)] = ()
+    depths: Annotated[tuple[Number, ...], Field(max_length=MOST_MESH)] = ()
 
 
 @dataclass(frozen=True)

@@ -12,13 +12,13 @@ from retouch.colour.lab import to_lab
 from retouch.features.flow import along, flow, flow_reach
 from retouch.features.toning import relaid, step
 from retouch.geometry import Rect
-from retouch.skin.smooth import contrast_of, edge_aware, reach_of
+from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
 
 Array = NDArray[np.float32]
 
-# Sizes in mm: what tells the direction, half of the stretch of a strand that is looked at, and what
-# surrounds a place.
-_FLOW_MM, _STRETCH_MM, _AROUND_MM = 1.2, 1.6, 7.0
+# Sizes in mm: what tells the direction, half of the stretch of a strand that is looked at, what
+# surrounds a place, and strands that shine together.
+_FLOW_MM, _STRETCH_MM, _AROUND_MM, _TOGETHER_MM = 1.2, 1.6, 7.0, 0.8
 # Edges of the hair stop what surrounds a place.
 _GUARD = 0.55
 # Shine that is taken away leaves this part: hair without any is dull (common practice).
@@ -51,7 +51,8 @@ class HairLook:
 def reach(px_per_mm: float) -> int:
     """Pixels of the original around a place that count."""
     half = round(_STRETCH_MM * px_per_mm)
-    return max(flow_reach(_FLOW_MM * px_per_mm, half), reach_of(_AROUND_MM * px_per_mm)) + 2
+    strand = flow_reach(_FLOW_MM * px_per_mm, half) + reach_of(_TOGETHER_MM * px_per_mm)
+    return max(strand, reach_of(_AROUND_MM * px_per_mm)) + 2
 
 
 def changed(image: Working, rect: Rect, look: HairLook, scale: float) -> Working:
@@ -71,7 +72,9 @@ def changed(image: Working, rect: Rect, look: HairLook, scale: float) -> Working
     around = to_lab(edge_aware(image, rect, _AROUND_MM * scale, contrast_of(_GUARD)))
     after = np.array(before, np.float32)
     if look.shine:
-        _shine(after, strand, around, look.shine)
+        # Of several strands together: each keeps what it differs from those beside it.
+        lit = soft(np.ascontiguousarray(strand[..., :1]), rect, _TOGETHER_MM * scale)[..., 0]
+        _shine(after, lit - around[..., 0], look.shine)
     if look.even:
         after[..., 1:] += np.float32(look.even) * (around - strand)[..., 1:]
     if look.greys:
@@ -83,8 +86,8 @@ def changed(image: Working, rect: Rect, look: HairLook, scale: float) -> Working
     return relaid(image, before, after)
 
 
-def _shine(after: Lab, strand: Lab, around: Lab, amount: float) -> None:
-    shine = np.maximum(strand[..., 0] - around[..., 0], 0)
+def _shine(after: Lab, lighter: Array, amount: float) -> None:
+    shine = np.maximum(lighter, 0)
     part = amount if amount > 0 else amount * (1 - _DULL)
     after[..., 0] = np.clip(after[..., 0] + np.float32(part) * shine, 0, 100)
 

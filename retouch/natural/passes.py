@@ -13,6 +13,7 @@ from retouch.render.shaping import lines_of, shaping
 from retouch.shape.composed import Composed
 from retouch.shape.evenness import PAIRS, unevenness
 from retouch.shape.lines import Line, bend
+from retouch.shape.measures import MEASURES
 from retouch.shape.mesh import Mesh
 
 # Pixels on the longer side of what is looked at: as many as matter for a median.
@@ -67,7 +68,30 @@ def _moved(shape: Composed, one: Pass, lines: list[Line]) -> tuple[Reading, ...]
         bent = max(bend(shape, line) for line in lines)
         told = "How far the straight lines leave the straight way by all moves together; less than a pixel isn't seen (common practice)."
         out.append(Reading("bent", "Lines bent", told, "px", 0.0, bent, MOST_BENT))
-    return tuple(out) + _uneven(shape, one)
+    return tuple(out) + _measured(shape, one) + _uneven(shape, one)
+
+
+def _measured(shape: Composed, one: Pass) -> tuple[Reading, ...]:
+    """Measures of the face that a pass changes, before and with all moves, with the end of their usual
+    range that they go towards.
+    """
+    if not one.fit.points:
+        return ()
+    points, scale = np.asarray(one.fit.points, np.float64), one.fit.values["px_per_mm"]
+    before, after = (Mesh(p, scale) for p in (points, shape.forth(points)))
+    out = []
+    for m in MEASURES:
+        if not any(one.settings.get(name) for name in m.by):
+            continue
+        was, now = m.of(before), m.of(after)
+        told = (
+            f"As the picture shows it. Usual for adults: {m.low:g} to {m.high:g} mm (Farkas, "
+            "Anthropometry of the Head and Face, 1994; from memory)."
+        )
+        grows = now > was
+        limit = m.high if grows else m.low
+        out.append(Reading(f"measure_{m.by[0]}", m.title, told, "mm", was, now, limit, not grows))
+    return tuple(out)
 
 
 def _uneven(shape: Composed, one: Pass) -> tuple[Reading, ...]:

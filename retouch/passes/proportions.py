@@ -12,6 +12,7 @@ from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM
 from retouch.passes.ways import Shape, Values
 from retouch.shape.composed import Composed, Move
+from retouch.shape.gaze import gaze_field
 from retouch.shape.proportions import PROPORTIONS, Proportion, field_of
 from retouch.warp.field import Field
 
@@ -35,10 +36,20 @@ def _moves(one: Pass, values: Values) -> list[Move]:
     amounts = {p.name: float(values[p.name]) for p in PROPORTIONS}
     scale = float(values["px_per_mm"])
 
-    def field(below: Composed) -> Field | None:
-        return field_of(points, scale, amounts, below)
+    depths = one.fit.depths
 
-    return [Move(one.id, json.dumps([amounts, scale, one.fit.points]), field)]
+    def field(below: Composed) -> Field | None:
+        return field_of(points, scale, amounts, below, depths)
+
+    def gaze(below: Composed) -> Field | None:
+        return gaze_field(points, scale, *gazes, below)
+
+    gazes = (amounts["gaze_side"], amounts["gaze_up"])
+    key = json.dumps([amounts, scale, one.fit.points, depths])
+    moves = [Move(one.id, key, field)]
+    if any(gazes):
+        moves.append(Move(one.id, f"{key} gaze", gaze))
+    return moves
 
 
 PROPORTION = register(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,6 +13,7 @@ from retouch.face import landmarks as lm
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
 from retouch.shape.evenness import evened
+from retouch.shape.head import turned
 from retouch.shape.least_squares import deformed
 from retouch.shape.mesh import RINGS, Mesh, Weights
 from retouch.warp.field import Field
@@ -33,6 +34,8 @@ _STILL = RINGS[-1]
 _HALF = 18.0
 # A round iris holds the lids beside it back: they are moved by so much more.
 _LIDS = 1.1
+# The neck gives way over so many mm below the chin, and is so wide on each side.
+_NECK_MM, _HALF_NECK_MM = 60.0, 45.0
 # How far around a feature the skin follows (mm).
 _AROUND = {"eye": 7.0, "brow": 6.0, "nose": 7.0, "lips": 8.0}
 
@@ -275,6 +278,30 @@ def _both(
     ]
 
 
+def _neck(how: str) -> Shift:
+    """Below the chin: the way to the shoulders longer, or the neck wider."""
+
+    def shift(mesh: Mesh, amount: float) -> Points:
+        u, down = mesh.own[:, 0] - mesh.own[lm.CHIN, 0], mesh.own[:, 1] - mesh.own[lm.CHIN, 1]
+        fade = np.clip((_STILL - 0.05 - mesh.outward) / 0.6, 0, 1)
+        fade = fade * fade * (3 - 2 * fade)
+        if how == "length":
+            # The head goes up as a whole, and what lies below the chin gives way.
+            return _along(1, -amount * np.clip((_NECK_MM - down) / _NECK_MM, 0, 1), fade)
+        weight = np.exp(-(((down - 0.5 * _NECK_MM) / (0.35 * _NECK_MM)) ** 2)) * fade
+        return _along(0, np.clip(u / _HALF_NECK_MM, -1, 1) * amount / 2, weight)
+
+    return shift
+
+
+# Turned in depth and moved apart from the others (`head.turned`, `gaze.gaze_field`).
+def _apart(mesh: Mesh, amount: float) -> Points:
+    return np.zeros_like(mesh.own)
+
+
+TURNS = ("head_turn", "head_nod", "head_tilt")
+GAZES = ("gaze_side", "gaze_up")
+
 PROPORTIONS: tuple[Proportion, ...] = (
     *_both("eye_size", "Eyes", "Size", "The eye larger or smaller.", "%", 15, _eye, "size"),
     *_both("eye_width", "Eyes", "Width", "Longer or shorter between its corners.", "%", 15, _eye, "width"),
@@ -307,6 +334,13 @@ PROPORTIONS: tuple[Proportion, ...] = (
     Proportion("face_forehead_width", "Face", "Forehead width", "Between the temples.", "mm", 8, _wider(_level(54, 284, 21, 251), 22.0)),
     Proportion("head_size", "Face", "Head", "The whole head, with hair.", "%", 6, _head),
     Proportion("ears", "Face", "Ears", "Closer to the head.", "mm", 5, _ears),
+    Proportion("neck_length", "Neck", "Length", "From the chin to the shoulders.", "mm", 10, _neck("length")),
+    Proportion("neck_width", "Neck", "Width", "Wider or narrower.", "mm", 12, _neck("width")),
+    Proportion("head_turn", "Head", "Turn", "Towards the person's left, or below 0 right.", "°", 8, _apart),
+    Proportion("head_nod", "Head", "Nod", "The face up, or below 0 down.", "°", 8, _apart),
+    Proportion("head_tilt", "Head", "Tilt", "Towards the person's left shoulder, or below 0 the right.", "°", 8, _apart),
+    Proportion("gaze_side", "Gaze", "Aside", "Both irises towards the person's left, or below 0 right; lids stay.", "mm", 1.5, _apart),
+    Proportion("gaze_up", "Gaze", "Up", "Both irises up, or below 0 down; lids stay.", "mm", 0.6, _apart),
     Proportion("even_eyes", "Left and right", "Eyes even", "So much of what both eyes differ taken away.", "%", 100, _even("eyes", 7.0), least=0),
     Proportion("even_brows", "Left and right", "Brows even", "So much of what both brows differ taken away.", "%", 100, _even("brows", 6.0), least=0),
     Proportion("even_nose", "Left and right", "Nose even", "So much of what both sides differ taken away.", "%", 100, _even("nose", 6.0), least=0),
@@ -326,13 +360,23 @@ def shifts(mesh: Mesh, amounts: Mapping[str, float]) -> Points:
 
 
 def field_of(
-    points: Points, px_per_mm: float, amounts: Mapping[str, float], below: Composed
+    points: Points,
+    px_per_mm: float,
+    amounts: Mapping[str, float],
+    below: Composed,
+    depths: Sequence[float] = (),
 ) -> Field | None:
-    """The field of a face's proportions on top of what was moved before; ``points`` in the original."""
-    if not any(amounts.get(p.name) for p in PROPORTIONS):
+    """The field of a face's proportions on top of what was moved before; ``points`` in the original.
+
+    ``depths`` are those of the mesh's points, pixels: without them the head isn't turned.
+    """
+    if not any(amounts.get(p.name) for p in PROPORTIONS if p.name not in GAZES):
         return None
     mesh = Mesh(below.forth(np.asarray(points, np.float64)), px_per_mm)
     goals = mesh.handles + shifts(mesh, amounts)
+    turns = [float(amounts.get(name, 0.0)) for name in TURNS]
+    if any(turns) and len(depths) == len(mesh.points):
+        goals = goals + mesh.pixels(turned(mesh, np.asarray(depths, np.float64), *turns))
     outer = mesh.handles[len(mesh.points) + (len(RINGS) - 1) * len(lm.OVAL) :]
     low, high = outer.min(0), outer.max(0)
     rect = Rect(*(int(v) for v in (*np.floor(low), *np.ceil(high))))

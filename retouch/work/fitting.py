@@ -149,7 +149,8 @@ def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
         assert analysis is not None
         person = analysis.faces[number or 0]
         points = tuple((round(float(x), 1), round(float(y), 1)) for x, y in person.points[:, :2])
-        return Fit(person.anchor, values, points)
+        depths = tuple(round(float(z), 1) for z in person.points[:, 2])
+        return Fit(person.anchor, values, points, depths)
     if not known or not by_face or number is None:
         return Fit(values=values)
     assert analysis is not None

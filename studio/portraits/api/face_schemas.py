@@ -157,6 +157,20 @@ class HoldOut(Schema):
     pulls: list[PullOut]
 
 
+class PassMovedOut(Schema):
+    """What one pass moved: where, which numbers, the largest shift; ``of_head`` in per cent of the face's
+    height. mm and per cent are none where no face is known.
+    """
+
+    pass_id: str
+    name: str
+    where: str
+    what: list[str]
+    most_px: float
+    most_mm: float | None
+    of_head: float | None
+
+
 class PassReadingOut(Schema):
     """A number that a pass tells of itself, before and with it.
 

@@ -20,6 +20,7 @@ from studio.portraits.api.face_schemas import (
     HoldOut,
     LaidOverOut,
     MarkOut,
+    PassMovedOut,
     PassReadingOut,
     PassReadOut,
     PlaceOut,
@@ -281,6 +282,17 @@ def find_holds(request: HttpRequest, portrait_id: str, face: int = 0) -> list[Ho
         )
         for h in faces.holds_of(library.find(request.user, portrait_id), face)
     ]  # fmt: skip
+
+
+@router.get(
+    "/portraits/{portrait_id}/moves",
+    response={200: list[PassMovedOut], 404: Message},
+    operation_id="list_moves",
+)
+def list_moves(request: HttpRequest, portrait_id: str) -> list[PassMovedOut]:
+    """Everything that is moved in the portrait, pass by pass."""
+    found = faces.moves_of(library.find(request.user, portrait_id))
+    return [PassMovedOut(**{**asdict(one), "what": list(one.what)}) for one in found]
 
 
 @router.get(

@@ -15,6 +15,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.red_eyes import RedEye, red_eyes
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
+from retouch.natural.moves import Moved, everything_moved
 from retouch.natural.passes import pass_readings, stopped
 from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
@@ -168,6 +169,14 @@ def holds_of(portrait: Portrait, face: int) -> list[Hold]:
         return []
     one = analysis.faces[face]
     return holds(np.asarray(one.points[:, :2], np.float64), one.scale.px_per_mm)
+
+
+def moves_of(portrait: Portrait) -> tuple[Moved, ...]:
+    """Everything that the portrait's edit moves."""
+    one = desk.open_desk(portrait)
+    analysis = analysing.of_edit(portrait.id, one.edit)
+    zones = FaceZones(analysis, one.edit, one.renderer.pyramid) if analysis is not None else None
+    return everything_moved(one.renderer, one.edit, zones)
 
 
 def texture(portrait: Portrait, face: int) -> list[Reading]:

@@ -711,6 +711,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Moves
+         * @description Everything that is moved in the portrait, pass by pass.
+         */
+        get: operations["list_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/laid-over": {
         parameters: {
             query?: never;
@@ -1088,7 +1108,8 @@ export interface components {
          *
          *     ``face`` names the person by a place of their face; None: nobody in particular. ``values`` are
          *     what the kind of pass declares as fitted (scale, colour of skin and lips); not to be modified.
-         *     ``points`` are those of the face's mesh, where the pass moves features.
+         *     ``points`` are those of the face's mesh, where the pass moves features, and ``depths`` how far each of
+         *     them lies behind the picture's plane (pixels).
          */
         Fit: {
             /** Face */
@@ -1111,6 +1132,11 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Depths
+             * @default []
+             */
+            depths: number[];
         };
         /**
          * FrameOut
@@ -3056,6 +3082,27 @@ export interface components {
             per_mm: number;
         };
         /**
+         * PassMovedOut
+         * @description What one pass moved: where, which numbers, the largest shift; ``of_head`` in per cent of the face's
+         *     height. mm and per cent are none where no face is known.
+         */
+        PassMovedOut: {
+            /** Pass Id */
+            pass_id: string;
+            /** Name */
+            name: string;
+            /** Where */
+            where: string;
+            /** What */
+            what: string[];
+            /** Most Px */
+            most_px: number;
+            /** Most Mm */
+            most_mm: number | null;
+            /** Of Head */
+            of_head: number | null;
+        };
+        /**
          * LaidOverOut
          * @description Another portrait laid over this one: its content and size, pins (x, y, u, v) from this one's pixels to
          *     its own, and the same as plain maps (2 rows of 3): ``there`` from this one, ``back`` to it.
@@ -4603,6 +4650,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    list_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassMovedOut"][];
                 };
             };
             /** @description Not Found */

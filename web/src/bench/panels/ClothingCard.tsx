@@ -40,6 +40,13 @@ export function ClothingCard() {
           >
             {looking ? "Looking …" : "Clear lint"}
           </Button>
+          <Button
+            variant="tray"
+            title="Creases softened by size, colour evened or changed: a pass on the clothing"
+            onClick={() => gesture({ op: "add_pass", kind: "cloth" })}
+          >
+            Creases, colour
+          </Button>
         </div>
       </div>
     </section>

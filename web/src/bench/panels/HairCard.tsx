@@ -1,6 +1,7 @@
 /** Hair: loose strands found, thinned out, kept or cleared one by one; the outline that they leave. */
 import { useState, type RefObject } from "react";
 import { Button } from "react-bootstrap";
+import type { Area } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
@@ -10,6 +11,24 @@ import { useHand } from "../state/hand";
 import { useStrands } from "../state/strands";
 
 const USUAL = 80;
+
+type Whose = readonly [number, number] | null;
+/** Passes on hair and where they begin. */
+const ON_HAIR: { title: string; meaning: string; areas?: (face: Whose) => Area[] }[] = [
+  { title: "Shine, colour", meaning: "Shine along the strands, colour evened, greys toned, another colour: a pass on the hair" },
+  {
+    title: "Roots",
+    meaning: "A pass that brings roots to the colour of the lengths: paint along the parting",
+    areas: () => [{ kind: "outline", points: NOWHERE, feather_px: 0, way: "add", invert: false }],
+  },
+  {
+    title: "Beard",
+    meaning: "The beard's colour evened, its greys toned: a pass on the beard",
+    areas: (face) => [{ kind: "zone", zone: "beard", face: face && [...face], way: "add", invert: false, side: "both" }],
+  },
+];
+/** An area that covers nothing, so that the mask is what is painted. */
+const NOWHERE: [number, number][] = [[0, 0], [0.1, 0], [0, 0.1]];
 
 export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null> }) {
   const { passes, gesture } = useBenchParts("passes", "gesture");
@@ -61,6 +80,18 @@ export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null>
             >
               {outline ? "Propose outline anew" : "Outline"}
             </Button>
+            {ON_HAIR.map(({ title, meaning, areas }) => (
+              <Button
+                key={title}
+                variant="tray"
+                title={meaning}
+                onClick={() =>
+                  gesture({ op: "add_pass", kind: "hair", face: whose, ...(areas && { name: title, areas: areas(whose) }) })
+                }
+              >
+                {title}
+              </Button>
+            ))}
             {outline && (
               <>
                 <Button

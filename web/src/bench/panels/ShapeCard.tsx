@@ -1,6 +1,6 @@
 /** Shape: parts of the face pulled directly, by brush, by outline, or by numbers. */
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { client, unwrapAs, type Schemas } from "../../api/client";
 import { Icon } from "../../ui/Icon";
@@ -80,6 +80,41 @@ export function ShapeCard() {
           </Button>
         )}
       </div>
+      <MovedList />
     </section>
   );
 }
+
+/** What was moved, where and how far, for whoever has to tell. */
+function MovedList() {
+  const { portrait, passes } = useBenchParts("portrait", "passes");
+  const [open, setOpen] = useState(false);
+  const id = portrait?.id ?? "";
+  const moving = passes.some((p) => p.enabled && MOVING.has(p.kind));
+  const moved = useQuery({
+    queryKey: ["moves", id, portrait?.revision],
+    queryFn: () =>
+      unwrapAs<Schemas["PassMovedOut"][]>(client.GET("/api/portraits/{portrait_id}/moves", { params: { path: { portrait_id: id } } })),
+    enabled: open && moving && id !== "",
+  });
+  if (!moving) return null;
+  return (
+    <details className="mg-group mg-card-body" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>Everything moved</summary>
+      <ul className="mg-moved" aria-label="Everything moved">
+        {moved.data?.map((m) => (
+          <li key={m.pass_id}>
+            <b>{m.name}</b>, {m.where}:{" "}
+            {m.most_mm === null
+              ? `${m.most_px.toFixed(1)} px`
+              : `${m.most_mm.toFixed(1)} mm, ${m.of_head!.toFixed(1)} % of the face's height`}
+            {m.what.length > 0 && <small>{m.what.join("; ")}</small>}
+          </li>
+        ))}
+      </ul>
+      {moved.data?.length === 0 && <p className="mg-note">Nothing is moved.</p>}
+    </details>
+  );
+}
+
+const MOVING = new Set(["nudge", "part", "proportions"]);
