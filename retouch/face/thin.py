@@ -8,7 +8,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_POINTS = 6
+# A line has so many points at least, and one for so many pixels; its bow is a polynomial of the first of
+# these degrees, of the second where it is longer than so many pixels.
+_POINTS, _EVERY = 6, 6
+_DEGREES, _LONG = (3, 6), 40
 # The places around one, in order and back to the first.
 _RING = ((1, 1), (1, 0), (1, -1), (0, -1), (-1, -1), (-1, 0), (-1, 1), (0, 1), (1, 1))
 
@@ -73,6 +76,7 @@ def _smooth(line: NDArray[np.int64]) -> NDArray[np.float64]:
     """A few points of a bow along a line, a pixel beyond its ends."""
     t = np.linspace(-1, 1, len(line))
     beyond = 1 + 2 / len(line)
-    at = np.linspace(-beyond, beyond, _POINTS)
-    bows = [np.polynomial.Polynomial.fit(t, line[:, c], min(3, len(line) - 1)) for c in (0, 1)]
+    at = np.linspace(-beyond, beyond, max(_POINTS, len(line) // _EVERY))
+    degree = min(_DEGREES[len(line) > _LONG], len(line) - 1)
+    bows = [np.polynomial.Polynomial.fit(t, line[:, c], degree) for c in (0, 1)]
     return np.stack([bow(at) for bow in bows], 1)

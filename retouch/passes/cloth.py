@@ -37,7 +37,7 @@ CLOTH = on_features(
     "Cloth",
     "Creases softened by size, colour evened or changed; weave and broad folds stay.",
     (
-        amount("creases", "Soften creases", "Sharp ones go; folds that are broader stay."),
+        amount("creases", "Creases", "Sharp ones softened; folds that are broader stay."),
         Setting("size_mm", "Up to", "The widest crease that is softened.", low=2.0, high=40.0,
                 default=12.0, step=0.5, unit="mm"),
         amount("even", "Even colour", "Faded and stained patches brought to what surrounds them."),

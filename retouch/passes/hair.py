@@ -49,7 +49,7 @@ HAIR_PASS = on_features(
         amount("shine", "Shine", "More along the strands, or below 0 less.", low=-100.0),
         amount("even", "Even colour", "Streaks and patches brought to what surrounds them."),
         amount("greys", "Tone greys", "Grey strands brought to the hair's own colour; some light stays."),
-        amount("roots", "Roots like lengths", "What the mask shows brought to the hair's own colour: "
+        amount("roots", "Match roots", "What the mask shows brought to the hair's own colour: "
                "paint along the parting."),
         amount("recolour", "Recolour", "How far another colour is laid in; strands stay."),
         Setting("hue", "Its hue", "In CIELAB: 40 red, 60 copper, 75 golden, 280 blue.", low=0.0, high=360.0,

@@ -48,13 +48,26 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     return np.ascontiguousarray(change[own.within(rect)], np.float32)
 
 
+_WAY = Touches(_TOUCH, _writes, _reads, _render, footprint_of)
+
 STRANDS = register(
     PassKind(
         name="strands",
         title="Strands cleared",
-        meaning="Single hairs, threads and lint replaced by what lies on both their sides.",
+        meaning="Single hairs replaced by what lies on both their sides.",
         stage="shape",
         usual_name="Strands cleared",
-        way=Touches(_TOUCH, _writes, _reads, _render, footprint_of),
+        way=_WAY,
+    )
+)
+
+LINT = register(
+    PassKind(
+        name="lint",
+        title="Lint cleared",
+        meaning="Threads on cloth replaced by what lies on both their sides.",
+        stage="shape",
+        usual_name="Lint cleared",
+        way=_WAY,
     )
 )

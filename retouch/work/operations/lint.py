@@ -43,7 +43,7 @@ class ClearLint:
             found = lint(zones, self.sensitivity, sees(bench, edit))
             count += len(found)
             for kind, name, some in (
-                ("strands", "Lint", [one for one in found if len(one.path) > 1]),
+                ("lint", "Lint", [one for one in found if len(one.path) > 1]),
                 ("heal", "Specks on cloth", [one for one in found if len(one.path) == 1]),
             ):
                 if some:
