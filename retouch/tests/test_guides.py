@@ -18,7 +18,11 @@ from retouch.render import Renderer, changed_region, propose_source
 from retouch.tests.scenes import skin, spot
 
 BOUNDS = Rect(0, 0, 320, 240)
-GUIDES = ("zones", "marks", "faces", "straight_lines")
+GUIDES = ("zones", "marks", "faces", "straight_lines", "hair_outline")
+PATHS = {
+    "straight_lines": ((60.0, 60.0), (90.0, 200.0)),
+    "hair_outline": ((60.0, 60.0), (120.0, 60.0), (90.0, 200.0)),
+}
 
 
 def edit(*passes: Pass) -> Edit:
@@ -27,7 +31,7 @@ def edit(*passes: Pass) -> Edit:
 
 def guide(kind: str) -> Pass:
     values = {"zones": {"zone": "hair"}, "marks": {"decision": "keep"}, "faces": {"what": "none"}}
-    path = ((60.0, 60.0), (90.0, 200.0)) if kind == "straight_lines" else ((60.0, 60.0),)
+    path = PATHS.get(kind, ((60.0, 60.0),))
     return Pass(f"g-{kind}", kind, touches=(Touch(f"t-{kind}", path, values.get(kind, {})),))
 
 

@@ -99,7 +99,8 @@ class ForwardsAndBackwards(unittest.TestCase):
         # test_shape).
         apart = {
             "set_development", "take_off_glasses", "take_off_braces", "borrow", "mirror_brow",
-            "add_catchlight", "clear_strays", "pull_proportions", "guard_lines",
+            "add_catchlight", "clear_strays", "pull_proportions", "guard_lines", "clear_loose",
+            "thin_strands", "switch_strand", "outline_hair", "mend_outline", "clear_lint",
         }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 

@@ -86,7 +86,7 @@ def at_work(kind: registry.PassKind) -> Pass:
         "from_l": 66.0, "from_a": 14.0, "from_b": 16.0,
         "skin_l": 48.0 if kind.name == "shine" else 65.0,
         "lit": -50.0, "shade": 30.0, "long_px": 240.0, "temperature_k": 4600.0, "saturation": 40.0,
-        "darker": 60.0, "lighter": 60.0, "richer": 60.0, "iris_right_x": 90.0, "iris_right_y": 80.0,
+        "roots": 60.0, "darker": 60.0, "lighter": 60.0, "richer": 60.0, "iris_right_x": 90.0, "iris_right_y": 80.0,
         "iris_right_r": 30.0, "iris_right_l": 50.0, "hue": 52.0, "width": 80.0, "turn": 20.0, "red": ((0.0, 0.05), (0.5, 0.6), (1.0, 1.0)) if kind.name == "curves" else 60.0,
     }.items():  # fmt: skip
         if name in values:
@@ -107,6 +107,9 @@ def at_work(kind: registry.PassKind) -> Pass:
         path = ((90.0, 80.0),)
         if kind.touches.least_points == 3:
             path = ((70.0, 60.0), (115.0, 62.0), (92.0, 105.0))
+        if kind.name in ("strands", "lint"):
+            path = ((70.0, 60.0), (115.0, 72.0))
+            own["radius_px"] = 12.0
         source = (0, 60) if kind.touches.propose else None
         elsewhere = None
         if kind.name == "borrow":
