@@ -22,6 +22,7 @@ from benchmarks import (
     sliders,
     smoothers,
     speed,
+    strands,
     taken_away,
 )
 
@@ -159,6 +160,7 @@ _PARTS = {
     "features": features.table,
     "taken_away": taken_away.table,
     "shape": shaping.table,
+    "strands": strands.table,
     "framed": framed.table,
 }
 

@@ -22,6 +22,8 @@ Reader = Callable[[Rect, tuple[int, int]], Array]
 
 # Cloth is looked at with so many pixels per mm at most, away from its edges (mm).
 _FINE, _INSIDE_MM = 7.0, 1.8
+# Smaller holes in the cloth (mm across) may be lint that was taken for something else.
+_HOLE_MM = 6.0
 # Lint differs from the cloth around it over this width (mm).
 _WIDE_MM = 0.7
 # Usual is what the cloth shows over so many mm; lint is so many times that at a sensitivity of 50, twice
@@ -29,10 +31,10 @@ _WIDE_MM = 0.7
 _USUAL_MM, _TIMES, _GRAIN = 8.0, 4.2, 0.5
 # A thread is so long at least, so thick at most, and so many times longer than wide; a piece of one
 # between crossings has this part of that length. Seams and stripes are longer than this (mm).
-_LONG_MM, _THICK_MM, _LONGER, _PIECE, _LONGEST_MM = 2.0, 1.2, 3.0, 0.5, 35.0
+_LONG_MM, _THICK_MM, _LONGER, _PIECE, _LONGEST_MM = 2.0, 3.0, 2.0, 0.5, 35.0
 # Along half of such a stretch (mm) lint counts from this part of its times, where it is so many times usual
 # itself.
-_STRETCH_MM, _ALONG, _FAINT = 0.7, 0.8, 1.6
+_STRETCH_MM, _ALONG, _FAINT = 0.7, 0.8, 2.0
 # Both its sides are looked at so far beyond it (mm); it differs from both, in squares, by this part.
 _SIDE_MM, _BOTH = 0.35, 0.4
 # A speck is so large at most and at least (mm across, pixels), and round: its box is filled by this part.
@@ -79,7 +81,7 @@ def lint(zones: FaceZones, sensitivity: float = 50.0, read: Reader | None = None
     cloth = zones.cover("clothing", None, rect, shape) > 0.5
     # Lint itself may count as none: holes as small as it is are closed.
     _, parts, stats, _ = cv2.connectedComponentsWithStats((~cloth).astype(np.uint8))
-    small = stats[:, cv2.CC_STAT_AREA] < (_SPECK_MM * fine) ** 2
+    small = stats[:, cv2.CC_STAT_AREA] < (_HOLE_MM * fine) ** 2
     small[0] = False
     cloth |= small[parts]
     # The picture's own border is an edge, too.
@@ -137,9 +139,9 @@ def _threads(
         return [], np.zeros(may.shape, np.bool_)
     long = strength > _ALONG * times * _usual(strength, seen, fine)
     lying = may & (size > _FAINT * _usual(size, may, fine)) & long
-    count, parts, stats, _ = cv2.connectedComponentsWithStats(
-        lying.astype(np.uint8), connectivity=8
-    )
+    # Grain pierces what is thick and frays its sides.
+    whole = cv2.morphologyEx(lying.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8))
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(whole, connectivity=8)
     found = []
     covered = np.zeros(may.shape, np.uint8)
     for n in range(1, count):

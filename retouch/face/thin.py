@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 # A line has so many points at least, and one for so many pixels; its bow is a polynomial of the first of
 # these degrees, of the second where it is longer than so many pixels.
 _POINTS, _EVERY = 6, 6
+# Branches shorter than this part of the width are none.
+_SPUR = 1.2
 _DEGREES, _LONG = (3, 6), 40
 # The places around one, in order and back to the first.
 _RING = ((1, 1), (1, 0), (1, -1), (0, -1), (-1, -1), (-1, 0), (-1, 1), (0, 1), (1, 1))
@@ -44,8 +46,11 @@ def thin_lines(
     inside = np.zeros(part.max(0) - low + 3, np.uint8)
     inside[tuple((part - low).T)] = 255
     thin = cv2.ximgproc.thinning(inside, thinningType=cv2.ximgproc.THINNING_ZHANGSUEN) > 0
+    deep = cv2.distanceTransform(inside, cv2.DIST_L2, 5)
+    width = max(1.0, 2 * float(deep[thin].mean()) - 1) if thin.any() else 1.0
+    # A rough side has spurs, no branches.
+    thin = _pruned(thin, max(1, round(_SPUR * width)))
     length = int(thin.sum())
-    width = len(part) / max(length, 1)
     if length < long or width > wide or length < longer * width:
         return []
     ring = [np.roll(thin, s, (0, 1)) for s in _RING]
@@ -59,6 +64,25 @@ def thin_lines(
         if len(at) >= max(4.0, piece * long):
             out.append((_smooth(_in_order(at) + low)[:, ::-1] + 0.5, width))
     return out
+
+
+def _pruned(thin: NDArray[np.bool_], most: int) -> NDArray[np.bool_]:
+    """Middle lines without branches of up to so many pixels; the ends of what stays are as they were."""
+    kept = thin.copy()
+    ring = np.ones((3, 3), np.float32)
+
+    def ends(of: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        around = cv2.filter2D(of.astype(np.float32), -1, ring, borderType=cv2.BORDER_CONSTANT)
+        return np.asarray(of & (around < 2.5))
+
+    for _ in range(most):
+        kept &= ~ends(kept)
+    if not kept.any():
+        return thin
+    grown = ends(kept)
+    for _ in range(most):
+        grown = (cv2.dilate(grown.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & thin
+    return kept | grown
 
 
 def _in_order(at: NDArray[np.int64]) -> NDArray[np.int64]:

@@ -10,11 +10,15 @@ from numpy.typing import NDArray
 
 from benchmarks.faces import understand
 from benchmarks.scoring import DEMO
-from retouch.edit import Edit, Touch
+from benchmarks.taken_away import difference, texture
+from retouch.edit import Edit, Pass, Touch
 from retouch.face.threads import followed, is_ridge, middles, strongest
 from retouch.fill.thin import replaced
+from retouch.forms.form import completed, completed_touch
+from retouch.passes import registry
 from retouch.passes.strands import STRANDS
 from retouch.picture import Pyramid, read
+from retouch.render import Renderer
 from retouch.shape.mended import mended
 from retouch.work.bench import Bench, Refused, bench_for
 from retouch.work.operations import (
@@ -257,6 +261,33 @@ class LooseStrands(unittest.TestCase):
             edit = perform(Edit(), OutlineHair(), self.bench).edit
             perform(edit, ThinStrands(edit.passes[0].id, 50.0), self.bench)
         self.assertEqual(STRANDS.way.least_points, 1)  # type: ignore[union-attr]
+
+
+class Stain(unittest.TestCase):
+    """The stain on Bela's shirt, outlined; the shirt without it is known."""
+
+    def test_the_cloth_comes_back_with_its_weave(self) -> None:
+        picture = read(DEMO / "portraits" / "bela-stain.jpg")
+        before, clean = pixels("bela-stain"), pixels("bela")
+        truth = cv2.imread(str(DEMO / "truth" / "bela-stain_mask.png"), cv2.IMREAD_GRAYSCALE)
+        _, parts, stats, _ = cv2.connectedComponentsWithStats((truth == 255).astype(np.uint8))
+        largest = parts == 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
+        wide = cv2.dilate(largest.astype(np.uint8), np.ones((9, 9), np.uint8))
+        lines, _ = cv2.findContours(wide, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+        line = cv2.approxPolyDP(max(lines, key=len), 2, True)[:, 0]
+        touch = Touch("t", tuple((float(x) + 0.5, float(y) + 0.5) for x, y in line), {})
+        one = Pass("p", "stain", touches=(completed_touch(touch, registry.kind("stain")),))
+        plan = Renderer(Pyramid(picture)).plan(Edit((completed(one),)))
+        after = np.asarray(plan.view(picture.bounds, 0))
+        self.assertGreater(difference(before, clean, largest), 12)
+        self.assertLess(difference(after, clean, largest), 0.9)
+        self.assertLess(texture(after, clean, largest), 0.45)
+        # OpenCV's inpainting with the true mask leaves a smooth place.
+        coded = np.round(before * 255).astype(np.uint8)
+        library = cv2.inpaint(coded, wide * 255, 3, cv2.INPAINT_TELEA).astype(np.float32) / 255
+        self.assertLess(difference(after, clean, largest), difference(library, clean, largest))
+        self.assertLess(texture(after, clean, largest), 0.5 * texture(library, clean, largest))
+        self.assertTrue((after == before)[wide == 0].reshape(-1).mean() > 0.999)
 
 
 class Lint(unittest.TestCase):

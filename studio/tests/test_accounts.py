@@ -150,8 +150,10 @@ class Formats(StudioTest):
             [
                 "Ana",
                 "Ana, flash",
+                "Ana, loose strands",
                 "Bela",
                 "Bela, glasses",
+                "Bela, lint",
                 "Chi",
                 "Dan",
                 "Dan, eyes closed",

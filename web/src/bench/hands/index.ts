@@ -22,11 +22,12 @@ import { movePart } from "./movePart";
 import { pull } from "./pull";
 import { push } from "./push";
 import { redEye } from "./redEye";
+import { stain } from "./stain";
 import { strands } from "./strands";
 import { colour, zone } from "./zone";
 
 const ALL = [
-  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push, pull, movePart, strands, hairline,
+  heal, clone, patch, fill, blend, dodgeBurn, ease, redEye, borrow, hairs, clip, gradient, pick, press, neutral, hue, zone, colour, lasso, face, iris, nudge, push, pull, movePart, strands, hairline, stain,
 ];
 export const HANDS = Object.fromEntries(ALL.map((h) => [h.name, h])) as Record<Mode, Hand>;
 export const IN_TRAY = ALL.filter((h) => h.inTray);

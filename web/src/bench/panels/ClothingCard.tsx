@@ -4,12 +4,14 @@ import { Button } from "react-bootstrap";
 import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
+import { useHand } from "../state/hand";
 
 const USUAL = 50;
 
 export function ClothingCard() {
   const { gesture } = useBenchParts("gesture");
   const { analysis } = useFaces();
+  const { mode, set } = useHand();
   const [sensitivity, setSensitivity] = useState(USUAL);
   const [looking, setLooking] = useState(false);
   if (!analysis?.faces.length) return null;
@@ -39,6 +41,15 @@ export function ClothingCard() {
             }}
           >
             {looking ? "Looking …" : "Clear lint"}
+          </Button>
+          <Button
+            variant="tray"
+            active={mode === "stain"}
+            aria-pressed={mode === "stain"}
+            title="Outline a stain; its colour goes, the weave stays"
+            onClick={() => set({ mode: mode === "stain" ? "heal" : "stain" })}
+          >
+            Stain
           </Button>
           <Button
             variant="tray"

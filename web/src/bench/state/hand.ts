@@ -34,7 +34,8 @@ export type Mode =
   | "pull"
   | "part"
   | "strands"
-  | "hairline";
+  | "hairline"
+  | "stain";
 export type ShapeAct = "push" | "widen" | "narrow" | "turn_right" | "turn_left" | "smooth" | "bring_back";
 export const RING_MODES: RingMode[] = ["always", "near", "picked", "never"];
 
