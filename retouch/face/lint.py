@@ -42,8 +42,8 @@ _SPECK_MM, _SPECK_PX, _FILLED = 2.6, 3, 0.35
 # Its clearest place is so many times as clear as lint has to be, and it differs from what lies on each of
 # so many sides by this part of what it differs from all of them.
 _CLEAR, _SIDES, _EACH = 1.4, 8, 0.5
-# More than so many specks within so many mm are a print or a weave.
-_MANY, _NEAR_MM = 9, 12.0
+# More than so many places within so many mm are a print, a seam or a weave.
+_MANY, _NEAR_MM = 3, 12.0
 # What is cleared reaches so many pixels of what is looked at beyond it.
 _HALF, _BEYOND = 1.3, 1.6
 
@@ -99,10 +99,19 @@ def lint(zones: FaceZones, sensitivity: float = 50.0, read: Reader | None = None
     times = _TIMES * 2 ** ((50 - sensitivity) / 50)
     threads, along = _threads(lab, away, may, times, fine)
     specks = _specks(lab, away, may & ~along, times, fine)
-    return [
+    found = [
         *(Lint(_placed(line - 0.5, rect, k), (0.5 * w + _HALF) / k) for line, w in threads),
         *(Lint(_placed(at[None], rect, k), (radius + _BEYOND) / k) for at, radius in specks),
     ]
+    return _scattered(found, _NEAR_MM * mm)
+
+
+def _scattered(found: list[Lint], near: float) -> list[Lint]:
+    """What lies by itself: many places close together are letters, seams, a weave."""
+    middles = np.asarray([np.mean(one.path, 0) for one in found]).reshape(-1, 2)
+    away = np.hypot(*(middles[:, None] - middles[None]).transpose(2, 0, 1))
+    beside = (away < near).sum(1)
+    return [one for one, count in zip(found, beside, strict=True) if count <= _MANY]
 
 
 def _placed(at: NDArray[np.float64], rect: Rect, k: float) -> Points:
@@ -162,7 +171,7 @@ def _threads(
 def _specks(
     lab: Array, away: Array, may: Mask, times: float, fine: float
 ) -> list[tuple[NDArray[np.float64], float]]:
-    """Middles (x, y) of specks and their radii, without those of prints."""
+    """Middles (x, y) of specks and their radii."""
     size = np.sqrt((away * away).sum(-1))
     usual = _usual(size, may, fine)
     count, parts, stats, middles = cv2.connectedComponentsWithStats(
@@ -179,9 +188,7 @@ def _specks(
         radius = 0.5 * max(w, h)
         if _apart(lab, middles[n], radius + _SIDE_MM * fine + 1):
             found.append((middles[n], radius))
-    at = np.asarray([m for m, _ in found]).reshape(-1, 2)
-    near = np.hypot(*(at[:, None] - at[None]).transpose(2, 0, 1)) < _NEAR_MM * fine
-    return [one for one, beside in zip(found, near, strict=True) if beside.sum() <= _MANY]
+    return found
 
 
 def _apart(lab: Array, at: NDArray[np.float64], radius: float) -> bool:

@@ -21,8 +21,8 @@ _WAYS, _COARSE = 24, 3
 # A line is followed in steps of so many pixels and bends by so much at most (radians a step).
 _STEP, _BEND = 1.5, 0.18
 # Another line already followed runs along when it is nearer to this direction (radians).
-# Directions are remembered in so many bins.
 _ALONG = 0.35
+# Directions are remembered in so many bins.
 _BINS = 24
 # A line is given up after so many steps without it; crossings and faint places are shorter.
 _GAP = 4

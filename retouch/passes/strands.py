@@ -1,4 +1,7 @@
-"""Strands: single hairs, threads and lint taken away, each along its own line."""
+"""Strands: single hairs, threads and lint taken away, each along its own line.
+
+What lies in a touch's ``spare`` outlines stays as it is: strands that are kept where this one crosses them.
+"""
 
 from __future__ import annotations
 

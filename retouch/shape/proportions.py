@@ -294,8 +294,8 @@ def _neck(how: str) -> Shift:
     return shift
 
 
-# Turned in depth and moved apart from the others (`head.turned`, `gaze.gaze_field`).
 def _apart(mesh: Mesh, amount: float) -> Points:
+    """Moved apart from the others: in depth (`head.turned`), or by a field of its own (`gaze.gaze_field`)."""
     return np.zeros_like(mesh.own)
 
 

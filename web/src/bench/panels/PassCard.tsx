@@ -176,12 +176,14 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
                 setDraft((d) => ({ ...d, ...values }));
                 painterRef.current?.showDraft([operation({ settings: values })], null);
               }}
-              onCommit={(values, goesOn) =>
+              onCommit={(values, goesOn) => {
+                // What was typed stays shown while it is on its way; a newer value does, too.
+                setDraft((d) => ({ ...d, ...values }));
                 gesture(operation({ settings: values }), (outcome) => {
-                  setDraft((d) => Object.fromEntries(Object.entries(d).filter(([name]) => !(name in values))));
+                  setDraft((d) => Object.fromEntries(Object.entries(d).filter(([name, v]) => values[name] !== v)));
                   if (!outcome) painterRef.current?.endDraft();
-                }, goesOn)
-              }
+                }, goesOn);
+              }}
             />
           )}
           {kind?.settings.filter((s) => s.type !== "curve" && !s.group && matters(s, pass)).map((s) => (
