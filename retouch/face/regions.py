@@ -58,8 +58,8 @@ _HOLLOW = ((137, 123, 50, 205, 207, 192, 177), (366, 352, 280, 425, 427, 416, 40
 _BRIDGE = ((6, 197, 195, 5),)
 
 REGIONS: dict[str, Region] = {
-    "lid_above": Region(areas=_LID_ABOVE, soft_mm=1.2),
-    "lid_below": Region(areas=_LID_BELOW, soft_mm=1.0),
+    "lid_above": Region(areas=_LID_ABOVE, soft_mm=3.0),
+    "lid_below": Region(areas=_LID_BELOW, soft_mm=2.0),
     "lash_line": Region(lines=_LASHES_ABOVE, width_mm=1.3, soft_mm=0.5, skin=False),
     "waterline": Region(lines=_WATERLINE, width_mm=1.0, soft_mm=0.4, skin=False),
     "blush": Region(areas=_BLUSH, soft_mm=11.0),

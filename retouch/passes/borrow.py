@@ -7,6 +7,7 @@ import math
 import cv2
 import numpy as np
 
+from retouch.borrowing.hairs import hairs_laid
 from retouch.borrowing.joined import joined
 from retouch.edit.model import Touch
 from retouch.errors import EditError
@@ -34,6 +35,8 @@ _TOUCH = (
             unit="%"),
     Setting("light", "Light matched", "Tone and colour as those around the place.", type="switch",
             default=True),
+    Setting("hairs", "Hairs alone", "Hairs over this place's own skin, in the colour of its own.",
+            type="switch", default=False),
 )  # fmt: skip
 
 
@@ -81,11 +84,15 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     area, place = read(rect), outlined(touch.path, 0.0)
     there = _moved(other_of(read), touch, rect)
     beyond = place.beyond(rect)
-    if touch.values["light"]:
-        there = joined(area, there, beyond <= 0)
+    cover = np.float32(float(touch.values["opacity"]) / 100)
     feather = max(float(touch.values["feather_px"]), 1.0)
     t = np.clip(-beyond / np.float32(min(feather, place.radius)), 0, 1)
-    cover = t * t * (3 - 2 * t) * np.float32(float(touch.values["opacity"]) / 100)
+    cover = t * t * (3 - 2 * t) * cover
+    if touch.values["hairs"]:
+        there, share = hairs_laid(area, there, beyond <= 0, feather / 2)
+        cover = cover * share
+    elif touch.values["light"]:
+        there = joined(area, there, beyond <= 0)
     change = (there - area) * cover[..., None]
     return np.ascontiguousarray(change[own.within(rect)], np.float32)
 

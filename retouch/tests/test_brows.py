@@ -16,6 +16,7 @@ from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.pose import Pose
 from retouch.face.strays import strays
+from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
 from retouch.work.operations import ClearStrays, MirrorBrow, perform
@@ -128,6 +129,29 @@ class Mirrored(unittest.TestCase):
         hull = cv2.convexHull(points[list(lm.BROW_L)].astype(np.float32)).astype(np.int32)
         cv2.fillConvexPoly(left, hull, (1,))
         self.assertEqual(int((np.round(out) != pixels)[left > 0].sum()), 0)
+
+    def test_hairs_from_the_shade_get_the_light_and_colour_of_their_new_place(self) -> None:
+        """Ana's left side lies in the shade; skin and hairs are those of the right one."""
+        picture = read(DEMO / "portraits" / "ana.jpg")
+        bench = bench_for(Pyramid(picture), understand("ana").analysis)
+        edit = perform(Edit(), MirrorBrow("right"), bench).edit
+        outline = np.array(edit.passes[0].touches[0].path, np.float32)
+        rect = Rect(*(int(v) for v in (*outline.min(0), *outline.max(0))))
+        inside = np.zeros((rect.height, rect.width), np.uint8)
+        cv2.fillPoly(inside, [(outline - (rect.x0, rect.y0)).astype(np.int32)], (1,))
+        renderer = bench.renderer
+        before, after = (
+            to_lab(np.asarray(renderer.plan(e).view(rect, 0), np.float32)) for e in (Edit(), edit)
+        )
+        for share in (0.03, 0.9):
+            tones = []
+            for lab in (before, after):
+                light = lab[inside > 0, 0]
+                near = np.abs(light - np.quantile(light, share)) < 2
+                tones.append(np.median(lab[inside > 0][near], axis=0))
+            off = np.abs(tones[0] - tones[1])
+            self.assertLess(float(off[0]), 6)
+            self.assertLess(float(off[1:].max()), 3)
 
     def test_a_head_turned_aside_is_refused_with_the_number(self) -> None:
         analysis = understand("eli").analysis

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -24,6 +25,8 @@ _Points = NDArray[np.float64]
 Array = NDArray[np.float32]
 Pins = tuple[tuple[float, float, float, float], ...]
 Single = Literal["right_eye", "left_eye", "mouth", "right_brow", "left_brow", "face", "outline"]
+# The zone of the brows over a rectangle, on (rows, cols).
+Brows = Callable[[Rect, tuple[int, int]], Array]
 Part = Literal["eyes", "right_eye", "left_eye", "mouth", "brows", "face", "outline"]
 
 PART_TITLES: dict[Part, str] = {
@@ -60,12 +63,14 @@ _BEYOND: dict[str, float] = {
     "mouth": 0.06,
     "brow": 0.035,
     "face": -0.03,
-    "mirrored": 0.018,
 }
+# Both brows are looked for so far around the mesh's points, where their zone covers so much; the outline
+# of a mirrored one lies so far outside (heights of the face).
+_BROW_ROOM, _BROW, _ROUND_BROW = 0.06, 0.3, 0.01
 # What is mirrored stays within this part of the face's own outline.
 _OWN_FACE = 0.96
 # The line may lie this much further in or out, where the two pictures are most alike.
-_FREE, _FREE_MIRRORED = 0.03, 0.01
+_FREE = 0.03
 _TURNS = 240
 # Both are laid over each other more finely with the face so high, on a ring around the part, moved
 # by at most so much (heights of the face).
@@ -144,16 +149,21 @@ def pins_between(here: Side, there: Side) -> Pins:
     return _refined(here, there, turn, outline)
 
 
-def mirrored_brow(here: Side, right: bool) -> Proposal:
+def mirrored_brow(here: Side, right: bool, brows: Brows) -> Proposal:
     """The other brow, mirrored, laid where the person's right or left one is.
 
-    Points of the mesh around eyes, brows and on the forehead are the pins; the line goes where both
-    sides are most alike.
+    Points of the mesh around eyes, brows and on the forehead are the pins; the outline holds both this
+    brow and the other one laid over it, so that nothing of either is left out.
+
+    Parameters
+    ----------
+    brows : callable
+        The zone of the brows over a rectangle on (rows, cols), 0..1.
 
     Raises
     ------
     EditError
-        When the head is turned too far aside; it tells by how much.
+        When the head is turned too far aside; it tells by how much. Or where no brow is seen.
     """
     yaw = abs(here.face.pose.yaw)
     if yaw > MOST_ASIDE:
@@ -163,11 +173,35 @@ def mirrored_brow(here: Side, right: bool) -> Proposal:
     sides = (_SIDE_R, _SIDE_L) if right else (_SIDE_L, _SIDE_R)
     own, other = (here.face.points[list(side), :2].astype(np.float64) for side in sides)
     pins = _rounded(np.concatenate([own, other], 1))
-    points = here.face.points[list(lm.BROW_R if right else lm.BROW_L), :2].astype(np.float64)
-    line = _around(_grown(points, "mirrored", here.face.height))
-    outline = _within_face(_seam(here, here, pins, line, _FREE_MIRRORED), here.face)
-    feather = max(2.0, _FEATHER * here.face.height)
+    lines = (lm.BROW_R, lm.BROW_L) if right else (lm.BROW_L, lm.BROW_R)
+    own_line, other_line = (here.face.points[list(n), :2].astype(np.float64) for n in lines)
+    height = here.face.height
+    rect, there = _room(own_line, height), _room(other_line, height)
+    map_ = laid(pins)
+    xs, ys = np.meshgrid(np.arange(rect.x0, rect.x1) + 0.5, np.arange(rect.y0, rect.y1) + 0.5)
+    at = map_.there(np.stack([xs.ravel(), ys.ravel()], 1)).reshape(*xs.shape, 2)
+    at = (at - (there.x0 + 0.5, there.y0 + 0.5)).astype(np.float32)
+    mask = brows(there, (there.height, there.width)).astype(np.float32)
+    over = cv2.remap(mask, at[..., 0], at[..., 1], cv2.INTER_LINEAR)
+    both = np.maximum(brows(rect, (rect.height, rect.width)), over) > _BROW
+    feather = max(2.0, _FEATHER * height)
+    wide = 2 * round(_ROUND_BROW * height) + 1
+    grown = cv2.dilate(
+        both.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+    )
+    found = cv2.findContours(grown, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0]
+    if not found:
+        raise EditError("No brow is found on this face.")
+    line = cv2.approxPolyDP(max(found, key=cv2.contourArea), 0.7, True)[:, 0].astype(np.float64)
+    outline = _within_face(line + (rect.x0 + 0.5, rect.y0 + 0.5), here.face)
     return Proposal(_path(outline), pins, round(2 * feather) / 2)
+
+
+def _room(line: _Points, height: float) -> Rect:
+    """A rectangle around a brow, with room for the other one laid over it."""
+    room = _BROW_ROOM * height
+    low, high = np.floor(line.min(0) - room), np.ceil(line.max(0) + room)
+    return Rect(int(low[0]), int(low[1]), int(high[0]), int(high[1]))
 
 
 def _still(here: Face, there: Face) -> _Points:

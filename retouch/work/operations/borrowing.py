@@ -11,11 +11,13 @@ from retouch.edit.values import STRICT, Ident, Path
 from retouch.errors import EditError
 from retouch.face import Analysis
 from retouch.forms.form import completed_touch
+from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.work.bench import Bench, Other, Refused, Result, find_pass, with_touches
 from retouch.work.borrowing import (
     PAIRS,
     PART_TITLES,
+    Array,
     Part,
     Side,
     Single,
@@ -109,14 +111,19 @@ class MirrorBrow:
         analysis, people = bench.faced(
             self.face, "No face is known here, so there is no other brow to take."
         )
-        here = Side(analysis.faces[people[0]], bench.renderer.pyramid)
+        person = people[0]
+        here = Side(analysis.faces[person], bench.renderer.pyramid)
+
+        def brows(rect: Rect, shape: tuple[int, int]) -> Array:
+            return analysis.mask(("brows",), rect, shape, person)
+
         try:
-            found = mirrored_brow(here, self.side == "right")
+            found = mirrored_brow(here, self.side == "right", brows)
         except EditError as error:
             raise Refused("does_not_fit", str(error)) from None
         touch = completed_touch(
             Touch(
-                bench.new_id(), found.outline, {"feather_px": found.feather},
+                bench.new_id(), found.outline, {"feather_px": found.feather, "hairs": True},
                 elsewhere=Elsewhere("", found.pins),
             ),
             registry.kind("borrow"),
