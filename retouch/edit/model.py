@@ -32,6 +32,7 @@ from retouch.edit.values import (
     Percent,
     Pin,
     Point,
+    Pressure,
     Switch,
     TouchValues,
     Values,
@@ -78,6 +79,8 @@ class Touch:
         Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
     enabled : bool
         A touch that is off changes nothing and is kept.
+    pressure : tuple of numbers
+        How hard a pen was pressed at each place of the path, 0..1; empty: alike everywhere.
     elsewhere : Elsewhere, optional
         It takes from another original: places of its source are those of this picture laid over
         that one.
@@ -92,6 +95,7 @@ class Touch:
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] = ()
     enabled: Switch = True
     elsewhere: Elsewhere | None = None
+    pressure: Pressure = ()
 
 
 @dataclass(frozen=True)

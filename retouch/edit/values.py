@@ -46,6 +46,10 @@ TouchValues: TypeAlias = Annotated[Mapping[str, Simple], EMPTY]
 Coordinate: TypeAlias = Annotated[Number, Field(ge=-FAR, le=FAR)]
 Point: TypeAlias = tuple[Coordinate, Coordinate]
 Path: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=1, max_length=MOST_POINTS)]
+# How hard a pen was pressed at each place of a path.
+Pressure: TypeAlias = Annotated[
+    tuple[Annotated[float, Field(strict=True, ge=0, le=1)], ...], Field(max_length=MOST_POINTS)
+]
 Outline: TypeAlias = Annotated[tuple[Point, ...], Field(min_length=3, max_length=MOST_POINTS)]
 # A place of this picture, and the place of another one that belongs there.
 Pin: TypeAlias = tuple[Coordinate, Coordinate, Coordinate, Coordinate]

@@ -138,6 +138,8 @@ def completed_touch(touch: Touch, kind: registry.PassKind, where: str = "Touch")
         raise EditError(f"A pass of the kind {kind.name} holds no touches.")
     if len(touch.path) < kind.least_points:
         raise EditError(f"{where}: path needs {kind.least_points} points at least.")
+    if touch.pressure and len(touch.pressure) != len(touch.path):
+        raise EditError(f"{where}: pressure needs a number for each point of the path, or none.")
     values = check_all(kind.touch_settings, touch.values, where)
     return touch if values == touch.values else replace(touch, values=values)
 

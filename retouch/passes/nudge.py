@@ -3,16 +3,27 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from retouch.edit.model import Pass, Touch
+from retouch.guidance import hold_features
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Shape, Values
 from retouch.shape.composed import Composed, Move
+from retouch.shape.holding import holding
 from retouch.shape.nudge import ACTS, Brush, begun, stroke
 from retouch.warp.field import Field
+
+if TYPE_CHECKING:
+    from retouch.face import Analysis
+    from retouch.picture import Pyramid
+
+# Around what is held the motion begins over this part of the brush's radius.
+_SOFT = 0.6
 
 _TOUCH = (
     Setting("act", "Does", "What the stroke does under the brush.", type="choice", default="push",
@@ -23,6 +34,8 @@ _TOUCH = (
             default=70.0, unit="%"),
     Setting("amount", "Amount", "How much of the brush's way, widening or turn is made.",
             default=100.0, unit="%"),
+    Setting("hold_features", "Features held", "Eyes, brows, nose and lips that it doesn't go over "
+            "stay where they are.", type="switch", default=True),
 )  # fmt: skip
 
 
@@ -30,16 +43,29 @@ def _move(touch: Touch) -> Move:
     v = touch.values
     brush = Brush(float(v["radius_px"]), float(v["softness"]) / 100, float(v["amount"]) / 100)
     act = next(a for a in ACTS if a == v["act"])
+    spare = touch.spare if v["hold_features"] else ()
+    path = np.asarray(touch.path, np.float64)
+    pressure = np.asarray(touch.pressure, np.float64)
+
+    def made(below: Composed, share: float) -> Field | None:
+        # What is pushed too far is left behind where it would fold.
+        along = begun(np.column_stack([path, pressure]) if len(pressure) else path, share)
+        field = stroke(act, along[:, :2], brush, below, along[:, 2] if len(pressure) else None)
+        return holding(field, spare, _SOFT * brush.radius, below)
 
     def field(below: Composed) -> Field | None:
-        return stroke(act, np.asarray(touch.path, np.float64), brush, below)
+        return made(below, 1.0)
 
-    def part(below: Composed, share: float) -> Field | None:
-        # What is pushed too far is left behind where it would fold.
-        return stroke(act, begun(np.asarray(touch.path, np.float64), share), brush, below)
-
-    key = json.dumps(["nudge", sorted(v.items()), touch.path])
+    part = made
+    key = json.dumps(["nudge", sorted(v.items()), touch.path, touch.pressure, spare])
     return Move(touch.id, key, field, part=part if act == "push" else None)
+
+
+def _prepare(analysis: Analysis, touch: Touch, pyramid: Pyramid) -> Touch:
+    # What is smoothed or brought back would be held where it was moved to.
+    if not touch.values["hold_features"] or touch.values["act"] in ("smooth", "bring_back"):
+        return replace(touch, spare=())
+    return hold_features(analysis, touch, float(touch.values["radius_px"]), outlined=False)
 
 
 def _moves(one: Pass, values: Values) -> list[Move]:
@@ -54,6 +80,6 @@ NUDGE = register(
         stage="shape",
         usual_name="Nudged",
         zone_name="Nudged",
-        way=Shape(_moves, _TOUCH),
+        way=Shape(_moves, _TOUCH, prepare=_prepare),
     )
 )

@@ -157,12 +157,15 @@ class Shape:
         Points that a touch's path needs.
     meshed : bool
         It needs the points of a face's mesh (``Fit.points``).
+    prepare : (analysis, touch, pyramid) -> Touch, optional
+        A touch, new or changed, with what the face tells about it.
     """
 
     moves: Callable[[Pass, Values], list[Move]]
     settings: tuple[Setting, ...] = ()
     least_points: int = 1
     meshed: bool = False
+    prepare: Callable[[Analysis, Touch, Pyramid], Touch] | None = None
 
 
 @dataclass(frozen=True)

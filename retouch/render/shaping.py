@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,6 +18,7 @@ from retouch.render.stock import Stock
 from retouch.shape.composed import Composed, Cover, Move, composed
 from retouch.shape.lines import Line, straightened
 from retouch.warp.field import Field
+from retouch.warp.places import at_places
 from retouch.warp.steps import Points
 
 # Masks are looked at in pixels of so many of the original.
@@ -95,19 +95,8 @@ def covering_of(stock: Stock, zones: Zones | None) -> Covering:
                 for k, corner in ((0, rect.x0), (1, rect.y0))
             )
             flat = np.ascontiguousarray(drawn[..., 0], np.float32)
-            return np.asarray(_sampled(flat, x, y), np.float64)
+            return np.asarray(at_places(flat, x, y), np.float64)
 
         return f"{mask.key}|{zones.key if zones is not None and mask.zones else ''}", cover
 
     return covering
-
-
-def _sampled(
-    image: NDArray[np.float32], x: NDArray[np.float32], y: NDArray[np.float32]
-) -> NDArray[np.float32]:
-    """Values between pixels; many places are no picture, so they are asked for in rows."""
-    wide = 8192
-    rows = -(-len(x) // wide)
-    across, down = (np.pad(v, (0, rows * wide - len(v))).reshape(rows, wide) for v in (x, y))
-    out = cv2.remap(image, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    return out.reshape(-1)[: len(x)]

@@ -111,7 +111,7 @@ def _with(below: Composed, move: Move, key: str) -> Composed:
         if field is not None and move.guard is not None:
             field = move.guard(field, below)
         if field is not None and move.cover is not None:
-            field = field.scaled(_held(field, below, move.cover))
+            field = field.scaled(held(field, below, move.cover))
         return field.scaled(move.share) if field is not None and move.share != 1 else field
 
     share, field = fitting(below, of)
@@ -120,7 +120,7 @@ def _with(below: Composed, move: Move, key: str) -> Composed:
     return Composed((*below.fields, field), (*below.made, Made(move.name, share, field.most)), key)
 
 
-def _held(
+def held(
     field: Field, below: Composed, cover: Callable[[Points], NDArray[np.float64]]
 ) -> NDArray[np.float64]:
     """How much of each node's displacement acts: nothing next to what is held, so that what lies

@@ -47,11 +47,17 @@ class Brush:
     strength: float
 
 
-def stroke(act: Act, path: Points, brush: Brush, below: Composed) -> Field | None:
-    """The field of a stroke along places (n, 2) of the original, on top of what was moved before."""
+def stroke(
+    act: Act, path: Points, brush: Brush, below: Composed, pressure: Points | None = None
+) -> Field | None:
+    """The field of a stroke along places (n, 2) of the original, on top of what was moved before.
+
+    ``pressure`` (n,) 0..1 makes it weaker along its way.
+    """
     line = below.forth(np.asarray(path, np.float64).reshape(-1, 2))
     if brush.strength <= 0 or (act == "push" and len(line) < 2):
         return None
+    force = np.ones(len(line)) if pressure is None else np.asarray(pressure, np.float64)
     step = max(_CLOSEST, float(2.0 ** np.floor(np.log2(max(brush.radius / _FINE, 1.0)))))
     low, high = line.min(0) - brush.radius, line.max(0) + brush.radius
     rect = Rect(*(int(v) for v in (*np.floor(low), *np.ceil(high))))
@@ -59,17 +65,17 @@ def stroke(act: Act, path: Points, brush: Brush, below: Composed) -> Field | Non
     flat = np.ascontiguousarray(places.reshape(-1, 2), np.float64)
     soft = max(brush.soft, 0.1)
     if act in ("smooth", "bring_back"):
-        at = _levelled(act, line, brush, soft, below, places, step)
+        at = _levelled(act, line, brush, soft, below, places, step, force)
     else:
-        dabs = _pushes(line, brush, soft) if act == "push" else _dabs(line, brush)
+        dabs = _pushes(line, brush, soft, force) if act == "push" else _dabs(line, brush, force)
         at = _through(flat, dabs, _NUMBER[act], brush.radius, soft).reshape(places.shape)
     return from_places(x, y, step, at)
 
 
 def begun(path: Points, share: float) -> Points:
-    """The first part of a path, by its length."""
-    line = np.asarray(path, np.float64).reshape(-1, 2)
-    far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    """The first part of a path (n, 2 or more), by its length; what else its rows hold goes along."""
+    line = np.asarray(path, np.float64)
+    far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line[:, :2], axis=0).T))])
     end = share * far[-1]
     n = int(np.searchsorted(far, end, side="right"))
     if n >= len(line):
@@ -78,30 +84,38 @@ def begun(path: Points, share: float) -> Points:
     return np.concatenate([line[:n], (line[n - 1] + t * (line[n] - line[n - 1]))[None]])
 
 
-def _pushes(line: Points, brush: Brush, soft: float) -> NDArray[np.float64]:
-    """Small moves (x, y, dx, dy) along a line."""
+def _pushes(line: Points, brush: Brush, soft: float, force: Points) -> NDArray[np.float64]:
+    """Small moves (x, y, dx, dy) along a line, each by its force."""
     most = _STEP * soft * brush.radius / max(brush.strength, 0.05)
     out = []
-    for a, b in pairwise(line):
+    for (a, f), (b, g) in pairwise(zip(line, force, strict=True)):
         count = max(1, int(np.ceil(np.hypot(*(b - a)) / most)))
         for n in range(count):
-            out.append((*(a + (b - a) * n / count), *((b - a) / count * brush.strength)))
+            pressed = brush.strength * (f + (g - f) * (n + 0.5) / count)
+            out.append((*(a + (b - a) * n / count), *((b - a) / count * pressed)))
     return np.array(out, np.float64)
 
 
-def _dabs(line: Points, brush: Brush) -> NDArray[np.float64]:
+def _dabs(line: Points, brush: Brush, force: Points) -> NDArray[np.float64]:
     """Places (x, y, strength, 0) a part of the radius apart along a line."""
-    return np.array([(*p, brush.strength, 0.0) for p in _spaced(line, _SPACED * brush.radius)])
+    return np.array(
+        [
+            (x, y, brush.strength * f, 0.0)
+            for x, y, f in _spaced(line, _SPACED * brush.radius, force)
+        ]
+    )
 
 
-def _spaced(line: Points, apart: float) -> list[Points]:
-    out, left = [line[0]], apart
-    for a, b in pairwise(line):
-        long = float(np.hypot(*(b - a)))
+def _spaced(line: Points, apart: float, force: Points) -> list[Points]:
+    """Places (x, y, force) so far apart along a line."""
+    rows = np.column_stack([line, force])
+    out, left = [rows[0]], apart
+    for a, b in pairwise(rows):
+        long = float(np.hypot(*(b - a)[:2]))
         while long >= left:
             a = a + (b - a) * left / long
             out.append(a)
-            long, left = float(np.hypot(*(b - a))), apart
+            long, left = float(np.hypot(*(b - a)[:2])), apart
         left -= long
     return out
 
@@ -142,18 +156,27 @@ def _through(
     return out
 
 
-def _weights(line: Points, brush: Brush, soft: float, places: Points) -> NDArray[np.float64]:
+def _weights(
+    line: Points, brush: Brush, soft: float, places: Points, force: Points
+) -> NDArray[np.float64]:
     """How much of a brush there was at each place, 0..1."""
     out = np.zeros(places.shape[:2])
-    for c in _spaced(line, _SPACED * brush.radius):
-        r = np.hypot(*np.moveaxis(places - c, -1, 0)) / brush.radius
+    for x, y, f in _spaced(line, _SPACED * brush.radius, force):
+        r = np.hypot(*np.moveaxis(places - (x, y), -1, 0)) / brush.radius
         t = np.clip((1 - r) / soft, 0, 1)
-        out = np.maximum(out, t * t * (3 - 2 * t))
+        out = np.maximum(out, f * t * t * (3 - 2 * t))
     return out * brush.strength
 
 
 def _levelled(
-    act: Act, line: Points, brush: Brush, soft: float, below: Composed, places: Points, step: float
+    act: Act,
+    line: Points,
+    brush: Brush,
+    soft: float,
+    below: Composed,
+    places: Points,
+    step: float,
+    force: Points,
 ) -> Points:
     """Where nodes come from, so that the whole map is smoother or less there."""
     at = below.back(places.reshape(-1, 2)).reshape(places.shape)
@@ -162,6 +185,6 @@ def _levelled(
     if act == "smooth":
         sigma = max(_BROAD * brush.radius / step, 0.8)
         goal = cv2.GaussianBlur(moved, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
-    weight = _weights(line, brush, soft, places)[..., None]
+    weight = _weights(line, brush, soft, places, force)[..., None]
     wanted = places + moved + weight * (goal - moved)
     return below.forth(wanted.reshape(-1, 2)).reshape(places.shape)

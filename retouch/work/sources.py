@@ -10,6 +10,7 @@ from retouch.face.mirror import mirrored_place
 from retouch.guidance import avoidance
 from retouch.passes import registry
 from retouch.passes.turning import mirrored_values
+from retouch.passes.ways import Shape, Touches
 from retouch.render import propose_source
 from retouch.work.bench import Bench, Refused
 from retouch.work.marks import cleared_of
@@ -63,7 +64,7 @@ def from_other_side(bench: Bench, touch: Touch) -> Touch:
 
 def prepared(bench: Bench, kind: registry.PassKind, touch: Touch) -> Touch:
     """A new touch with what the face tells about it."""
-    prepare = kind.touches.prepare if kind.touches is not None else None
+    prepare = kind.way.prepare if isinstance(kind.way, Touches | Shape) else None
     if prepare is None or bench.analysis is None:
         return touch
     return prepare(bench.analysis, touch, bench.renderer.pyramid)

@@ -96,6 +96,7 @@ class Touch(models.Model):
     spare = models.JSONField(default=list)
     enabled = models.BooleanField(default=True)
     elsewhere = models.JSONField(null=True)
+    pressure = models.JSONField(default=list)
 
     class Meta:
         ordering = ["position", "id"]

@@ -18,6 +18,7 @@ from retouch.edit.values import (
     Offset,
     Outline,
     Path,
+    Pressure,
     Simple,
     Switch,
     Value,
@@ -55,6 +56,7 @@ class NewTouch:
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] | None = None
     elsewhere: Elsewhere | None = None
+    pressure: Pressure | None = None
 
 
 @dataclass(frozen=True)
@@ -82,7 +84,7 @@ class AddTouch:
         touch = completed_touch(
             Touch(
                 new.id or bench.new_id(), new.path, new.values, new.source, new.spare or (),
-                elsewhere=new.elsewhere,
+                elsewhere=new.elsewhere, pressure=new.pressure or (),
             ),
             kind,
         )  # fmt: skip
@@ -200,7 +202,9 @@ class ChangeTouch:
         touch, label = self._changed(one.touches[m], bench)
         touch = completed_touch(touch, kind, one.title)
         moved = self.path is not None or "radius_px" in (self.values or {})
-        if moved and kind.touches is not None and kind.touches.afresh:
+        if (moved and kind.touches is not None and kind.touches.afresh) or (
+            kind.shape and (self.path is not None or self.values)
+        ):
             # What was around the old place says nothing about the new one.
             touch = prepared(bench, kind, replace(touch, spare=()))
         touch = sourced(bench, edit, one, touch, after=one.touches[m].source)
@@ -217,6 +221,8 @@ class ChangeTouch:
             label = "Resize touch" if "radius_px" in self.values else label
         if self.path is not None:
             given["path"], label = self.path, "Move touch"
+            if len(self.path) != len(touch.path):
+                given["pressure"] = ()
         touch = replace(touch, **given)
         if self.source is not None:
             return replace(touch, source=self.source), "Move source"

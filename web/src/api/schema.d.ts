@@ -1452,6 +1452,8 @@ export interface components {
          *         Closed outlines that the touch takes nothing from: neither pixels nor, for a heal, tone.
          *     enabled : bool
          *         A touch that is off changes nothing and is kept.
+         *     pressure : tuple of numbers
+         *         How hard a pen was pressed at each place of the path, 0..1; empty: alike everywhere.
          *     elsewhere : Elsewhere, optional
          *         It takes from another original: places of its source are those of this picture laid over
          *         that one.
@@ -1490,6 +1492,11 @@ export interface components {
              */
             enabled: boolean;
             elsewhere?: components["schemas"]["Elsewhere"] | null;
+            /**
+             * Pressure
+             * @default []
+             */
+            pressure: number[];
         };
         /**
          * ZoneArea
@@ -2206,6 +2213,8 @@ export interface components {
                 number
             ][][] | null;
             elsewhere?: components["schemas"]["Elsewhere"] | null;
+            /** Pressure */
+            pressure?: number[] | null;
         };
         /**
          * OutlineHair

@@ -142,7 +142,7 @@ describe("hands", () => {
     expect(useHand.getState().reveal).toBe(false);
   });
 
-  const touch = { id: "t", path: [[10, 10]] as Point[], values: { radius_px: 8 }, source: [30, 0] as Point, spare: [], enabled: true };
+  const touch = { id: "t", path: [[10, 10]] as Point[], values: { radius_px: 8 }, source: [30, 0] as Point, spare: [], enabled: true, pressure: [] };
 
   it("move a touch, its source, or its rim", () => {
     expect(dragged(touch, "move", [0, 0], [5, 6]).path).toEqual([[15, 16]]);

@@ -8,15 +8,16 @@ import { useOutline } from "../state/outline";
 import type { Hand } from "./hand";
 import { outline, takesOutlines } from "./outlining";
 import { openAdded } from "./stroke";
-import { FormChoice } from "./values";
+import { FormChoice, HoldFeatures } from "./values";
 
 function moved(path: Point[], shift: Point): Operation {
+  const { partSoft: soft_px, holdFeatures: hold_features } = useHand.getState();
   const [across_px, down_px] = shift.map((v) => Math.round(2 * v) / 2) as [number, number];
   return {
     op: "add_touch",
     kind: "part",
     pass_id: passFor("part"),
-    touch: { path, values: { across_px, down_px, soft_px: useHand.getState().partSoft } },
+    touch: { path, values: { across_px, down_px, soft_px, hold_features } },
   };
 }
 
@@ -45,6 +46,7 @@ function Values() {
         value={partSoft}
         onInput={(partSoft) => set({ partSoft })}
       />
+      <HoldFeatures />
     </>
   );
 }

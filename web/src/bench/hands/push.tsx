@@ -7,7 +7,7 @@ import { useHand, type ShapeAct } from "../state/hand";
 import { beginTrace, changeTrace, endTrace } from "./drawn";
 import { apart, rounded, type Hand } from "./hand";
 import { save } from "./stroke";
-import { Size } from "./values";
+import { HoldFeatures, Size } from "./values";
 
 const ACTS: [ShapeAct, string][] = [
   ["push", "Push"],
@@ -21,14 +21,23 @@ const ACTS: [ShapeAct, string][] = [
 /** Points of a stroke closer than this part of the radius add nothing. */
 const SPACING = 0.08;
 
-function strokeOf(path: readonly Point[]): Operation {
-  const { radius, shapeAct: act, shapeSoft: softness, shapeAmount: amount } = useHand.getState();
+function strokeOf(path: readonly Point[], pressure: readonly number[]): Operation {
+  const { radius, shapeAct: act, shapeSoft: softness, shapeAmount: amount, holdFeatures: hold_features } = useHand.getState();
   return {
     op: "add_touch",
     kind: "nudge",
     pass_id: passFor("nudge"),
-    touch: { path: rounded(path), values: { act, radius_px: radius, softness, amount } },
+    touch: {
+      path: rounded(path),
+      values: { act, radius_px: radius, softness, amount, hold_features },
+      pressure: pressure.length === path.length ? [...pressure] : [],
+    },
   };
+}
+
+/** A pen's pressure to three digits; a pen that tells none is pressed in full. */
+function forceOf(pressure: number | null): number {
+  return Math.round(1000 * Math.min(Math.max(pressure ?? 1, 0), 1)) / 1000;
 }
 
 function Values() {
@@ -69,6 +78,7 @@ function Values() {
         value={shapeAmount}
         onInput={(shapeAmount) => set({ shapeAmount })}
       />
+      <HoldFeatures />
     </>
   );
 }
@@ -82,21 +92,27 @@ export const push: Hand = {
   still: true,
   Values,
   *gesture(first, work) {
-    const { radius, shapeAct } = useHand.getState();
+    const { radius, shapeAct, pressure: counts } = useHand.getState();
     const path: Point[] = [first.at];
+    // How hard a pen is pressed along the way; a mouse presses alike everywhere.
+    const pressed = counts && first.pressure !== null ? [forceOf(first.pressure)] : [];
     const key = beginTrace(path, 0.5);
     let saved = false;
     try {
       for (let now = first; !now.last; ) {
         now = yield;
         if (apart(path.at(-1)!, now.at) < Math.max(SPACING * radius, 0.7) && !now.last) continue;
-        if (apart(path.at(-1)!, now.at) > 0) path.push(now.at);
+        if (apart(path.at(-1)!, now.at) > 0) {
+          path.push(now.at);
+          // At the end a pen is lifted: what it was before counts.
+          if (pressed.length > 0) pressed.push(now.last ? pressed.at(-1)! : forceOf(now.pressure));
+        }
         changeTrace(key, { path: [...path] });
-        if (!now.last && path.length > 1) work.painter?.showDraft([strokeOf(path)], null);
+        if (!now.last && path.length > 1) work.painter?.showDraft([strokeOf(path, pressed)], null);
       }
       if (shapeAct === "push" && path.length < 2) return;
       saved = true;
-      save(strokeOf(path), key);
+      save(strokeOf(path, pressed), key);
     } finally {
       if (!saved) {
         endTrace(key);

@@ -92,6 +92,21 @@ export function FormChoice() {
   );
 }
 
+/** Whether features beside a move stay where they are. */
+export function HoldFeatures() {
+  const { holdFeatures, set } = useHand();
+  return (
+    <Switching
+      active={holdFeatures}
+      icon="shield-lock"
+      title="Eyes, brows, nose and lips that the move isn't about stay where they are"
+      onClick={() => set({ holdFeatures: !holdFeatures })}
+    >
+      Hold features
+    </Switching>
+  );
+}
+
 interface Switching {
   /** Words for assistive technology, where they are others than those shown. */
   label?: string;

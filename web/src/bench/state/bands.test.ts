@@ -5,7 +5,7 @@ import { useBench } from "./bench";
 import { useHand } from "./hand";
 import { keepKinds } from "./kinds";
 
-const touch = { id: "t", path: [[1, 1]], values: {}, source: null, spare: [], enabled: true };
+const touch = { id: "t", path: [[1, 1]], values: {}, source: null, spare: [], enabled: true, pressure: [] };
 const pass = (id: string, kind: string, band: string, touches = 0): Pass =>
   ({
     id,

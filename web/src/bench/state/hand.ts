@@ -88,6 +88,8 @@ interface HandState {
   shapeAmount: number;
   /** The border over which a part that is moved fades. */
   partSoft: number;
+  /** Features that a move isn't about stay where they are. */
+  holdFeatures: boolean;
   /** Fills may draw from other zones of the face, too. */
   anywhere: boolean;
   /** Dodge and burn: which of them, on what, how strongly. */
@@ -141,6 +143,7 @@ export const useHand = create<HandState>()(
       shapeSoft: 70,
       shapeAmount: 100,
       partSoft: 60,
+      holdFeatures: true,
       anywhere: false,
       light: "dodge",
       lightRange: "midtones",
