@@ -10,6 +10,7 @@ from retouch.edit.model import Edit
 from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.geometry import Rect
+from retouch.passes import registry
 from retouch.render import Renderer
 from retouch.render.shaping import shaping
 from retouch.shape.composed import Composed
@@ -67,12 +68,20 @@ def everything_moved(renderer: Renderer, edit: Edit, zones: FaceZones | None) ->
             person = zones.analysis.faces[face]
             mm, tall = most / person.scale.px_per_mm, 100 * most / person.height
         changed = [p for p in PROPORTIONS if one.settings.get(p.name)]
+        # Kinds that move by other numbers tell them as they are called.
+        others = tuple(
+            f"{s.title} {float(one.settings[s.name]):+g} {s.unit}"  # type: ignore[arg-type]
+            for s in registry.kind(one.kind).settings
+            if s.unit and one.settings.get(s.name) and not changed
+        )
         numbers = tuple(
             f"{p.part}: {f'{p.side} ' if p.side else ''}{p.title.lower()} {float(one.settings[p.name]):+g} {p.unit}"  # type: ignore[arg-type]
             for p in changed
         )
         count = len(one.touches)
-        what = numbers or ((f"{count} stroke{'' if count == 1 else 's'}",) if count else ())
+        what = (
+            numbers or others or ((f"{count} stroke{'' if count == 1 else 's'}",) if count else ())
+        )
         sides = {p.side for p in changed}
         of_face = f"face, {changed[0].side} side" if len(sides) == 1 and sides != {""} else "face"
         where = of_face if changed else _where(zones, face, at)

@@ -72,8 +72,8 @@ def _moved(shape: Composed, one: Pass, lines: list[Line]) -> tuple[Reading, ...]
 
 
 def _measured(shape: Composed, one: Pass) -> tuple[Reading, ...]:
-    """Measures of the face that a pass changes, before and with all moves, with the end of their usual
-    range that they go towards.
+    """Measures of the face that a pass may change, before and with all moves, with the end of their
+    usual range that they go towards.
     """
     if not one.fit.points:
         return ()
@@ -81,8 +81,6 @@ def _measured(shape: Composed, one: Pass) -> tuple[Reading, ...]:
     before, after = (Mesh(p, scale) for p in (points, shape.forth(points)))
     out = []
     for m in MEASURES:
-        if not any(one.settings.get(name) for name in m.by):
-            continue
         was, now = m.of(before), m.of(after)
         told = (
             f"As the picture shows it. Usual for adults: {m.low:g} to {m.high:g} mm (Farkas, "
@@ -90,7 +88,12 @@ def _measured(shape: Composed, one: Pass) -> tuple[Reading, ...]:
         )
         grows = now > was
         limit = m.high if grows else m.low
-        out.append(Reading(f"measure_{m.by[0]}", m.title, told, "mm", was, now, limit, not grows))
+        out.append(
+            Reading(
+                f"measure_{m.by[0]}", m.title, told, "mm", was, now, limit, not grows, m.by,
+                (m.low, m.high),
+            )
+        )  # fmt: skip
     return tuple(out)
 
 

@@ -19,7 +19,8 @@ class Reading:
     """A number before and after a pass.
 
     ``limit`` is its ceiling, or its floor if it is a ``least``; None: it has none. ``meaning`` says in
-    a sentence what is read and where the limit comes from.
+    a sentence what is read and where the limit comes from. ``of`` names the settings that change it, where
+    it belongs to single ones; ``usual`` is the range that it has as a rule.
     """
 
     name: str
@@ -30,6 +31,8 @@ class Reading:
     after: float
     limit: float | None = None
     least: bool = False
+    of: tuple[str, ...] = ()
+    usual: tuple[float, float] | None = None
 
     @property
     def beyond(self) -> bool:

@@ -148,7 +148,10 @@ class Told(unittest.TestCase):
         narrow = with_numbers(bench, nose_wings=-4.0)
         nose = {r.title: r for r in pass_readings(bench.renderer, narrow, narrow.passes[0].id)}
         self.assertTrue(nose["Nose across its wings"].least)
-        self.assertNotIn("Mouth's width", nose)
+        # A measure that nothing changes is told, too: it stands beside its number.
+        still = nose["Mouth's width"]
+        self.assertAlmostEqual(still.before, still.after, delta=0.01)
+        self.assertEqual((still.usual, still.of), ((43.0, 60.5), ("mouth_width",)))
 
     def test_people_lie_within_the_ranges_as_a_rule(self) -> None:
         """So that amber means something; the demo people are drawn, not measured."""

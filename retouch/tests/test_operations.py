@@ -96,11 +96,12 @@ class ForwardsAndBackwards(unittest.TestCase):
         names = {get_args(kind.__annotations__["op"]) or kind.op for kind in get_args(union)}
         # Only raw files are developed, and only real faces wear glasses or braces, have catchlights
         # or lend: tried with those (test_raw, test_glasses, test_braces, test_borrowing, test_hairs,
-        # test_shape).
+        # test_shape, test_outlined).
         apart = {
             "set_development", "take_off_glasses", "take_off_braces", "borrow", "mirror_brow",
             "add_catchlight", "clear_strays", "pull_proportions", "guard_lines", "clear_loose",
             "thin_strands", "switch_strand", "outline_hair", "mend_outline", "clear_lint",
+            "move_by_outline", "fill_gaps",
         }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 

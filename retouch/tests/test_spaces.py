@@ -124,6 +124,13 @@ def at_work(kind: registry.PassKind) -> Pass:
     if kind.name == "part":
         own = {s.name: s.default for s in kind.touch_settings} | {"across_px": 9.0, "soft_px": 30.0}
         touches = (Touch("t", ((70.0, 60.0), (115.0, 62.0), (92.0, 105.0)), own),)
+    if kind.name in ("volume", "figure"):
+        ring = [(90 + 40 * x, 80 + 35 * y) for x, y in ((-1, 1), (-1, -1), (1, -1), (1, 1))]
+        inner = tuple((90 + (x - 90) / 4, 60 + (y - 80) / 4) for x, y in ring)
+        own = {s.name: s.default for s in kind.touch_settings}
+        touches = (Touch("t", tuple(ring), own, spare=(inner,)),)
+        strong = {"px_per_mm": 0.9, "volume_top": 12.0, "shoulder_right": 12.0}
+        values |= {n: v for n, v in strong.items() if n in values}
     if kind.meshed:
         values["nose_width"] = 8.0
         face = understand("eli").analysis.faces[0].points[:, :2]

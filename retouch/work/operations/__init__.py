@@ -20,11 +20,13 @@ from retouch.work.operations.borrowing import Borrow, MirrorBrow
 from retouch.work.operations.braces import TakeOffBraces
 from retouch.work.operations.catchlights import AddCatchlight
 from retouch.work.operations.frames import SetDevelopment, SetFrame
+from retouch.work.operations.gaps import FillGaps
 from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.lines import GuardLines
 from retouch.work.operations.lint import ClearLint
 from retouch.work.operations.look import PickNeutral, ProposeLook, ProposeWhite, SetTones
 from retouch.work.operations.masks import CopyMask, PaintMask, SetMask
+from retouch.work.operations.outlined import MoveByOutline
 from retouch.work.operations.passes import (
     AddPass,
     BringPasses,
@@ -94,6 +96,8 @@ Operation = Annotated[
     | TakeOffBraces
     | PullProportions
     | GuardLines
+    | MoveByOutline
+    | FillGaps
     | AddCatchlight
     | ReturnToTake,
     Field(discriminator="op"),
@@ -102,7 +106,7 @@ Operation = Annotated[
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
     "ChangePass", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
-    "DuplicateTouches", "GuardLines", "MendOutline", "MirrorBrow", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
+    "DuplicateTouches", "FillGaps", "GuardLines", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",
     "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "operation_from_data", "perform",

@@ -175,6 +175,7 @@ class PassReadingOut(Schema):
     """A number that a pass tells of itself, before and with it.
 
     ``limit`` is its ceiling, or its floor if it is a ``least``; ``beyond``: the pass takes it past that.
+    ``of``: the settings beside which it stands; ``usual``: the range that it has as a rule.
     """
 
     name: str
@@ -186,6 +187,8 @@ class PassReadingOut(Schema):
     least: bool
     unit: str
     beyond: bool
+    of: list[str]
+    usual: tuple[float, float] | None
 
 
 class PassReadOut(Schema):

@@ -205,6 +205,8 @@ def read_pass(request: HttpRequest, portrait_id: str, pass_id: str) -> PassReadO
             limit=None if r.limit is None else round(r.limit, 1),
             least=r.least,
             beyond=r.beyond,
+            of=list(r.of),
+            usual=r.usual,
         )
         for r in faces.of_pass(portrait, pass_id)
     ]

@@ -2106,6 +2106,25 @@ export interface components {
             op: "duplicate_touches";
         };
         /**
+         * FillGaps
+         * @description Partings and thin places of the hair covered; ``face``: none: everyone's.
+         *
+         *     Each is a patch copied from beside it, across its long way, in a pass of their own whose strength says
+         *     how much of it shows.
+         */
+        FillGaps: {
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "fill_gaps";
+        };
+        /**
          * GestureIn
          * @description A finished gesture, made on the state of ``revision``.
          */
@@ -2113,7 +2132,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2170,6 +2189,29 @@ export interface components {
              * @enum {string}
              */
             op: "mirror_brow";
+        };
+        /**
+         * MoveByOutline
+         * @description A pass that moves the hair (``volume``) or the body (``figure``) of one person by its outline.
+         *
+         *     ``face``: whose, none: the largest. An outline of the hair that is there is used.
+         */
+        MoveByOutline: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "volume" | "figure";
+            /** Face */
+            face?: [
+                number,
+                number
+            ] | number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move_by_outline";
         };
         /**
          * MovePass
@@ -2636,7 +2678,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -2966,6 +3008,7 @@ export interface components {
          * @description A number that a pass tells of itself, before and with it.
          *
          *     ``limit`` is its ceiling, or its floor if it is a ``least``; ``beyond``: the pass takes it past that.
+         *     ``of``: the settings beside which it stands; ``usual``: the range that it has as a rule.
          */
         PassReadingOut: {
             /** Name */
@@ -2986,6 +3029,13 @@ export interface components {
             unit: string;
             /** Beyond */
             beyond: boolean;
+            /** Of */
+            of: string[];
+            /** Usual */
+            usual: [
+                number,
+                number
+            ] | null;
         };
         /**
          * RedEyeOut

@@ -1,8 +1,9 @@
 /** Settings in groups that open; those of both sides as one while they are linked. */
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Pass, Setting } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { digits, usePassReadings } from "../state/readings";
 import { SettingControl } from "./SettingControl";
 
 interface Props {
@@ -16,6 +17,7 @@ interface Props {
 
 export function GroupedSettings({ pass, settings, draft, onDraft, onCommit }: Props) {
   const [linked, setLinked] = useState(true);
+  const readings = usePassReadings(pass)?.readings ?? [];
   const groups = [...new Set(settings.map((s) => s.group))];
   const valueOf = (s: Setting) => draft[s.name] ?? (pass.settings[s.name] as number | undefined) ?? (s.default as number);
   return (
@@ -46,14 +48,22 @@ export function GroupedSettings({ pass, settings, draft, onDraft, onCommit }: Pr
                 const both = linked && s.pair !== "";
                 const values = (v: number) => (both ? { [s.name]: v, [s.pair]: v } : { [s.name]: v });
                 const title = both ? s.title.replace(/^Right /, "").replace(/^./, (c) => c.toUpperCase()) : s.title;
+                const told = readings.find((r) => r.of.includes(s.name));
                 return (
-                  <SettingControl
-                    key={s.name}
-                    setting={{ ...s, title }}
-                    value={valueOf(s)}
-                    onDraft={(v) => onDraft(values(v as number))}
-                    onCommit={(v, goesOn) => onCommit(values(v as number), goesOn)}
-                  />
+                  <Fragment key={s.name}>
+                    <SettingControl
+                      setting={{ ...s, title }}
+                      value={valueOf(s)}
+                      onDraft={(v) => onDraft(values(v as number))}
+                      onCommit={(v, goesOn) => onCommit(values(v as number), goesOn)}
+                    />
+                    {told?.usual && (
+                      <small className={told.beyond ? "mg-usual mg-warn" : "mg-usual"} title={told.meaning}>
+                        {told.beyond && <Icon name="exclamation-triangle" />} {told.title} {told.after.toFixed(digits(told.unit))} {told.unit}, usual{" "}
+                        {told.usual.map((v) => v.toFixed(0)).join(" to ")}
+                      </small>
+                    )}
+                  </Fragment>
                 );
               })}
           </details>

@@ -80,6 +80,20 @@ export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null>
             >
               {outline ? "Propose outline anew" : "Outline"}
             </Button>
+            <Button
+              variant="tray"
+              title="Fuller, or closer to the head: above it and on either side, by millimetres"
+              onClick={() => gesture({ op: "move_by_outline", kind: "volume", face: whose })}
+            >
+              Volume
+            </Button>
+            <Button
+              variant="tray"
+              title="Partings and thin places covered with the hair beside them; the patches stand in the stage Clear"
+              onClick={() => gesture({ op: "fill_gaps", face: whose })}
+            >
+              Gaps
+            </Button>
             {ON_HAIR.map(({ title, meaning, areas }) => (
               <Button
                 key={title}

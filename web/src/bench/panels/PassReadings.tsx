@@ -1,24 +1,14 @@
 /** What a pass tells of itself in numbers: before, with it, and where its ceiling lies. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { client, unwrap, type Pass } from "../../api/client";
+import type { Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
-import { useBenchParts } from "../state/bench";
-
-/** Lengths are told to a tenth. */
-const digits = (unit: string) => (unit === "mm" || unit === "px" ? 1 : 0);
+import { digits, usePassReadings } from "../state/readings";
 
 export function PassReadings({ pass }: { pass: Pass }) {
-  const { portrait, revision } = useBenchParts("portrait", "revision");
-  const id = portrait?.id ?? "";
-  const readings = useQuery({
-    queryKey: ["pass-readings", id, pass.id, revision],
-    queryFn: () =>
-      unwrap(client.GET("/api/portraits/{portrait_id}/passes/{pass_id}/readings", { params: { path: { portrait_id: id, pass_id: pass.id } } })),
-    placeholderData: keepPreviousData,
-    enabled: id !== "",
-  });
-  if (!readings.data) return null;
-  const { readings: numbers, notes } = readings.data;
+  const readings = usePassReadings(pass);
+  if (!readings) return null;
+  // Those of single settings stand beside these, unless the pass changes them.
+  const numbers = readings.readings.filter((r) => r.of.length === 0 || r.before !== r.after);
+  const { notes } = readings;
   return (
     <>
     {notes.map((text) => (

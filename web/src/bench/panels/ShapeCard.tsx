@@ -67,6 +67,15 @@ export function ShapeCard() {
         >
           <Icon name="sliders" /> By numbers{count > 1 ? `, face ${face + 1}` : ""}
         </Button>
+        {count > 0 && (
+          <Button
+            variant="tray"
+            title="The line of the shoulders and the waist by millimetres"
+            onClick={() => gesture({ op: "move_by_outline", kind: "figure", face: whose })}
+          >
+            <Icon name="person-standing" /> Figure
+          </Button>
+        )}
         <Button
           variant="tray"
           title="Finds door frames, shelves, horizons beside the person; moves keep them straight"
@@ -117,4 +126,4 @@ function MovedList() {
   );
 }
 
-const MOVING = new Set(["nudge", "part", "proportions"]);
+const MOVING = new Set(["nudge", "part", "proportions", "volume", "figure"]);
