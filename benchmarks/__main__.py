@@ -23,6 +23,7 @@ from benchmarks import (
     smoothers,
     speed,
     strands,
+    stretched,
     taken_away,
 )
 
@@ -159,7 +160,7 @@ _PARTS = {
     "geometry": geometry.table,
     "features": features.table,
     "taken_away": taken_away.table,
-    "shape": shaping.table,
+    "shape": lambda: f"{shaping.table()}\n\n{stretched.table()}",
     "strands": strands.table,
     "framed": framed.table,
 }

@@ -12,6 +12,7 @@ from scipy.ndimage import map_coordinates
 from benchmarks.faces import understand
 from benchmarks.scoring import DEMO
 from benchmarks.shaping import MEASURES, measured
+from benchmarks.stretched import edge_width, grain
 from retouch.edit import Edit
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
 from retouch.errors import EditError
@@ -338,6 +339,20 @@ class InPictures(unittest.TestCase):
         self.assertEqual([p.kind for p in plan.passes], ["heal"])
         again = loads(dumps(edit))
         self.assertEqual(bench.renderer.plan(again).warp.key, plan.warp.key)
+
+
+class Sharpness(unittest.TestCase):
+    def test_grain_keeps_its_strength_where_skin_is_stretched(self) -> None:
+        for number, amount in (("face_cheeks", -12.0), ("face_chin", 8.0), ("mouth_width", 10.0)):
+            kept = grain("ana", number, amount)
+            self.assertAlmostEqual(kept.middle, 1.0, delta=0.03, msg=number)
+            self.assertGreater(kept.low, 0.88, number)
+            self.assertLess(kept.high, 1.12, number)
+
+    def test_an_edge_is_as_sharp_after_the_one_resampling(self) -> None:
+        for shift in (0.25, 0.5, 3.5):
+            before, after = edge_width(shift)
+            self.assertAlmostEqual(after / before, 1.0, delta=0.05)
 
 
 class StraightLines(unittest.TestCase):
