@@ -11,6 +11,7 @@ from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.geometry import Rect
 from retouch.passes import registry
+from retouch.passes.ways import Shape
 from retouch.render import Renderer
 from retouch.render.shaping import shaping
 from retouch.shape.composed import Composed
@@ -84,7 +85,9 @@ def everything_moved(renderer: Renderer, edit: Edit, zones: FaceZones | None) ->
         )
         sides = {p.side for p in changed}
         of_face = f"face, {changed[0].side} side" if len(sides) == 1 and sides != {""} else "face"
-        where = of_face if changed else _where(zones, face, at)
+        way = registry.kind(one.kind).way
+        said = way.where if isinstance(way, Shape) else ""
+        where = said or (of_face if changed else _where(zones, face, at))
         out.append(Moved(one.id, one.title, where, what, most, mm, tall))
     return tuple(out)
 

@@ -57,6 +57,6 @@ FIGURE = register(
         ),
         fitted=(PX_PER_MM,),
         # A touch is the body's outline; what it spares is the face.
-        way=Shape(_moves, _TOUCH, least_points=3),
+        way=Shape(_moves, _TOUCH, least_points=3, where="body"),
     )
 )  # fmt: skip

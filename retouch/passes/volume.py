@@ -52,6 +52,6 @@ VOLUME = register(
         ),
         fitted=(PX_PER_MM,),
         # A touch is the hair's outline; what it spares is the face.
-        way=Shape(_moves, _TOUCH, least_points=3),
+        way=Shape(_moves, _TOUCH, least_points=3, where="hair"),
     )
 )  # fmt: skip

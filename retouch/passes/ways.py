@@ -159,6 +159,8 @@ class Shape:
         It needs the points of a face's mesh (``Fit.points``).
     prepare : (analysis, touch, pyramid) -> Touch, optional
         A touch, new or changed, with what the face tells about it.
+    where : str
+        What it moves, in a word; empty: told by where the largest shift lies.
     """
 
     moves: Callable[[Pass, Values], list[Move]]
@@ -166,6 +168,7 @@ class Shape:
     least_points: int = 1
     meshed: bool = False
     prepare: Callable[[Analysis, Touch, Pyramid], Touch] | None = None
+    where: str = ""
 
 
 @dataclass(frozen=True)

@@ -78,7 +78,7 @@ class HairVolume(unittest.TestCase):
         (told,) = everything_moved(
             bench.renderer, edit, FaceZones(bench.analysis, edit, bench.renderer.pyramid)
         )
-        self.assertEqual(told.what, ("On top +6 mm",))
+        self.assertEqual((told.where, told.what), ("hair", ("On top +6 mm",)))
         assert told.most_mm is not None
         self.assertGreater(told.most_mm, 3.5)
         self.assertLess(told.most_mm, 6.5)
