@@ -45,7 +45,7 @@ Face = Point | Count | None
 class ZoneArea:
     """A zone of the face analysis or region of the mesh (`retouch.zone_names.AREA_NAMES`).
 
-    ``side``: only the person's right or left half of the face.
+    ``side``: only the person's right or left half of the face; ``share``: how much of it counts.
     """
 
     __pydantic_config__ = STRICT
@@ -55,6 +55,7 @@ class ZoneArea:
     way: Way = "add"
     invert: Switch = False
     side: Side = "both"
+    share: Percent = 100.0
     kind: Literal["zone"] = "zone"
 
 

@@ -118,7 +118,7 @@ def _drawn(shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Zones |
         cover = zones.cover(shape.zone, shape.face, full, size_there)
         if shape.side != "both":
             cover = cover * zones.half(shape.side, shape.face, full, size_there)
-        return cover
+        return cover if shape.share == 100 else cover * np.float32(shape.share / 100)
     if isinstance(shape, OutlineArea):
         return _outline(shape, rect, 1 / size)
     if isinstance(shape, GradientArea):

@@ -40,6 +40,8 @@ class PassKind:
         … and where it belongs to one zone: the zone's title stands for ``{zone}``.
     zones, besides : tuple of str
         Where a new pass acts if a face is known, and which of that it leaves out.
+    clears : tuple of (zone, per cent)
+        Zones that a new pass leaves alone, each so far; else it acts everywhere.
     spares_marks : bool
         A new pass leaves out marks that are to stay, too.
     finds : bool
@@ -69,6 +71,7 @@ class PassKind:
     zone_name: str = "{zone}: {title}"
     zones: tuple[str, ...] = ()
     besides: tuple[str, ...] = ()
+    clears: tuple[tuple[str, float], ...] = ()
     spares_marks: bool = False
     finds: bool = False
     begins: Callable[[Mapping[str, float]], Mapping[str, Value]] | None = None

@@ -82,12 +82,12 @@ def at_work(kind: registry.PassKind) -> Pass:
     values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     for name, value in {
         "px_per_mm": 5.0, "exposure_ev": -0.5, "middle": -60.0, "broad": -30.0, "amount": 60.0,
-        "towards": 60.0, "light": ((0.0, 0.0), (0.5, 0.45), (1.0, 1.0)) if kind.name == "curves" else -6.0, "tolerance": 6.0, "threshold": 4.0,
-        "from_l": 66.0, "from_a": 14.0, "from_b": 16.0,
+        "towards": 60.0, "light": ((0.0, 0.0), (0.5, 0.45), (1.0, 1.0)) if kind.name.endswith("curves") else -6.0, "tolerance": 6.0, "threshold": 4.0,
+        "from_l": 66.0, "from_a": 14.0, "from_b": 16.0, "lights_amount": 40.0, "glow": 60.0, "lift": 30.0,
         "skin_l": 48.0 if kind.name == "shine" else 65.0,
         "lit": -50.0, "shade": 30.0, "long_px": 240.0, "temperature_k": 4600.0, "saturation": 40.0,
         "roots": 60.0, "darker": 60.0, "lighter": 60.0, "richer": 60.0, "iris_right_x": 90.0, "iris_right_y": 80.0,
-        "iris_right_r": 30.0, "iris_right_l": 50.0, "hue": 52.0, "width": 80.0, "turn": 20.0, "red": ((0.0, 0.05), (0.5, 0.6), (1.0, 1.0)) if kind.name == "curves" else 60.0,
+        "iris_right_r": 30.0, "iris_right_l": 50.0, "hue": 52.0, "width": 80.0, "turn": 20.0, "red": ((0.0, 0.05), (0.5, 0.6), (1.0, 1.0)) if kind.name.endswith("curves") else 60.0,
     }.items():  # fmt: skip
         if name in values:
             values[name] = value

@@ -189,8 +189,10 @@ def usual_mask(kind: PassKind, bench: Bench, edit: Edit, face: Face = None) -> M
     are to stay; everywhere while no face is known.
     """
     analysis = bench.analysis
-    if analysis is None or not analysis.faces or not kind.zones:
+    if analysis is None or not analysis.faces or not (kind.zones or kind.clears):
         return Mask()
+    if kind.clears:
+        return Mask(tuple(ZoneArea(z, way="take", share=share) for z, share in kind.clears))
     number = bench.person(face)
     anchor = analysis.faces[number].anchor if number is not None else None
     areas = [ZoneArea(z, anchor) for z in kind.zones]

@@ -1502,7 +1502,7 @@ export interface components {
          * ZoneArea
          * @description A zone of the face analysis or region of the mesh (`retouch.zone_names.AREA_NAMES`).
          *
-         *     ``side``: only the person's right or left half of the face.
+         *     ``side``: only the person's right or left half of the face; ``share``: how much of it counts.
          */
         ZoneArea: {
             /**
@@ -1532,6 +1532,11 @@ export interface components {
              * @enum {string}
              */
             side: "both" | "right" | "left";
+            /**
+             * Share
+             * @default 100
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -59,6 +59,19 @@ export function AreaRow({ area, first, onShow, onChange, onRemove, onPick }: Pro
         </Button>
       </div>
       {area.kind === "zone" && <ZoneFields area={area} onChange={onChange} />}
+      {area.kind === "zone" && (
+        <Slider
+          label="Counts"
+          title="How much of the zone counts"
+          unit="%"
+          min={0}
+          max={100}
+          initial={100}
+          value={area.share}
+          onInput={(share) => onShow({ ...area, share })}
+          onCommit={(share) => onChange({ ...area, share })}
+        />
+      )}
       {area.kind === "range" && <RangeFields area={area} onShow={onShow} onChange={onChange} onPick={onPick} />}
       {area.kind === "outline" && (
         <Slider

@@ -24,7 +24,7 @@ const ON_HAIR: { title: string; meaning: string; areas?: (face: Whose) => Area[]
   {
     title: "Beard",
     meaning: "The beard's colour evened, its greys toned: a pass on the beard",
-    areas: (face) => [{ kind: "zone", zone: "beard", face: face && [...face], way: "add", invert: false, side: "both" }],
+    areas: (face) => [{ kind: "zone", zone: "beard", face: face && [...face], way: "add", invert: false, side: "both", share: 100 }],
   },
 ];
 /** An area that covers nothing, so that the mask is what is painted. */

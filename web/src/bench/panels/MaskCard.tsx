@@ -92,7 +92,7 @@ export function MaskCard({ pass, painterRef }: { pass: Pass; painterRef: RefObje
                 <Icon name="plus-lg" /> Area
               </Dropdown.Toggle>
               <Dropdown.Menu>
-                <Dropdown.Item as="button" disabled={!known} onClick={() => add({ kind: "zone", way: "add", invert: false, side: "both", zone: "skin", face: null })}>
+                <Dropdown.Item as="button" disabled={!known} onClick={() => add({ kind: "zone", way: "add", invert: false, side: "both", share: 100, zone: "skin", face: null })}>
                   Zone of the face
                 </Dropdown.Item>
                 <Dropdown.Item

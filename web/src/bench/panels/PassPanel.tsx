@@ -140,6 +140,8 @@ export const PassPanel = memo(function PassPanel({
                 ? "Nothing here yet. Bright sees to eyes, lips and teeth at once; a pass above sees to one of them."
                 : stage === "shape"
                   ? "Nothing here yet. Pull a part of the face, nudge by hand, or set numbers."
+                  : stage === "finish"
+                    ? "Nothing here yet. A pass above lies over everything retouched."
                   : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}

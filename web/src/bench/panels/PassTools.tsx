@@ -2,10 +2,13 @@
 import { Button } from "react-bootstrap";
 import type { Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { forthOf } from "../canvas/frame";
 import { takeHand } from "../hands";
 import { useBenchParts } from "../state/bench";
+import { useFaces } from "../state/faces";
 import { useHand, type Mode } from "../state/hand";
 import { useReadTones } from "../state/tones";
+import { useView } from "../state/view";
 
 function HandButton({ mode, children, title }: { mode: Mode; children: React.ReactNode; title: string }) {
   const now = useHand((s) => s.mode);
@@ -51,8 +54,38 @@ function SkinReading() {
   );
 }
 
+/** Puts the middle of a vignette on the faces, or back into that of the frame. */
+function MiddleOn({ pass }: { pass: Pass }) {
+  const { gesture } = useBenchParts("gesture");
+  const frame = useView((s) => s.view.frame);
+  const picture = useView((s) => s.picture);
+  const faces = useFaces((s) => s.analysis?.faces ?? []);
+  const put = (x: number, y: number) => {
+    const held = (v: number) => Math.round(2 * Math.min(Math.max(v, 0), 100)) / 2;
+    gesture({ op: "change_pass", id: pass.id, settings: { x: held(x), y: held(y) } });
+  };
+  const onFaces = () => {
+    const at = faces.map((f) => forthOf(frame, f.box[0]! + f.box[2]! / 2, f.box[1]! + f.box[3]! / 2));
+    const mean = (k: 0 | 1) => at.reduce((sum, p) => sum + p[k], 0) / at.length;
+    put((100 * mean(0)) / picture!.width, (100 * mean(1)) / picture!.height);
+  };
+  return (
+    <div className="mg-row" role="group" aria-label="Middle">
+      {faces.length > 0 && picture && (
+        <Button size="sm" variant="quiet" title="The vignette's middle lies between all faces" onClick={onFaces}>
+          Middle on {faces.length > 1 ? "the faces" : "the face"}
+        </Button>
+      )}
+      <Button size="sm" variant="quiet" title="The vignette's middle is the frame's" onClick={() => put(50, 50)}>
+        Middle of the frame
+      </Button>
+    </div>
+  );
+}
+
 export function PassTools({ pass }: { pass: Pass }) {
   const { gesture } = useBenchParts("gesture");
+  if (pass.kind === "vignette") return <MiddleOn pass={pass} />;
   if (pass.kind === "white_balance")
     return (
       <>

@@ -11,7 +11,7 @@ import { useHand } from "../state/hand";
 
 /** The neck and the rest of the skin brought to the face's own colour. */
 function neckToFace(face: Face | null): Operation {
-  const areas: Area[] = (["neck", "other_skin"] as const).map((zone) => ({ kind: "zone", way: "add", zone, face, side: "both", invert: false }));
+  const areas: Area[] = (["neck", "other_skin"] as const).map((zone) => ({ kind: "zone", way: "add", zone, face, side: "both", share: 100, invert: false }));
   return {
     op: "add_pass",
     kind: "even_colour",

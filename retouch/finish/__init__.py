@@ -1,0 +1,1 @@
+"""The last look: split toning, mono, soft light, sharpening, vignette, grain."""
