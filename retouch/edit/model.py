@@ -117,6 +117,21 @@ class Fit:
 
 
 @dataclass(frozen=True)
+class Bound:
+    """The set that a pass belongs to: passes of the same ``id`` are one set, and hold the same of it.
+
+    ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing.
+    """
+
+    __pydantic_config__ = STRICT
+
+    id: Ident
+    name: Name
+    strength: Percent = 100.0
+    on: Switch = True
+
+
+@dataclass(frozen=True)
 class PassHead:
     """A pass without its touches and the strokes of its mask: what histories and lists tell of it."""
 
@@ -132,14 +147,15 @@ class PassHead:
     enabled: Switch = True
     stage_on: Switch = True
     fit: Annotated[Fit, EMPTY] = field(default_factory=Fit)
+    bound: Bound | None = None
 
 
 @dataclass(frozen=True)
 class Pass(PassHead):
     """One correction: ``kind`` names an entry of the registry, ``strength`` is 0..100 per cent.
 
-    It acts when it is ``enabled`` and its stage isn't switched off (``stage_on``). ``fit`` is what
-    the face gave to it.
+    It acts when it is ``enabled`` and neither its stage (``stage_on``) nor the set it is ``bound`` to is
+    switched off. ``fit`` is what the face gave to it.
     """
 
     mask: Mask = EVERYTHING
@@ -154,13 +170,19 @@ class Pass(PassHead):
 
     @property
     def on(self) -> bool:
-        """Whether it is switched on, itself and with its stage."""
-        return self.enabled and self.stage_on
+        """Whether it is switched on, itself and with its stage and its set."""
+        return self.enabled and self.stage_on and (self.bound is None or self.bound.on)
+
+    @property
+    def share(self) -> float:
+        """How much of it acts, 0..1: its own strength by that of its set."""
+        own = self.strength / 100
+        return own if self.bound is None else own * self.bound.strength / 100
 
     @property
     def acts(self) -> bool:
         """Whether it can change anything."""
-        return self.on and self.strength > 0
+        return self.on and self.share > 0
 
     @property
     def title(self) -> str:

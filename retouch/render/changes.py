@@ -66,7 +66,7 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
 def _moved(old: Edit, new: Edit, bounds: Rect) -> list[Rect]:
     """Where the two edits move parts of the picture differently; pixels from there may be shown there."""
     was, now = moves_of(old), moves_of(new)
-    masks = [[(p.id, p.mask.key, p.strength) for p in shaping(e)] for e in (old, new)]
+    masks = [[(p.id, p.mask.key, p.share) for p in shaping(e)] for e in (old, new)]
     if [m.key for m in was] == [m.key for m in now] and masks[0] == masks[1]:
         return []
     shared = 0
@@ -88,7 +88,7 @@ def _guides(edit: Edit) -> list[Pass]:
 def _head(one: Pass) -> tuple[object, ...]:
     """All of a pass that decides its pixels, but its touches and the strokes of its mask."""
     values = registry.kind(one.kind).values(one)
-    return one.kind, dict(values), one.mask.ground_key, one.strength, one.blend
+    return one.kind, dict(values), one.mask.ground_key, one.share, one.blend
 
 
 def _painted_on(was: Pass, one: Pass) -> bool:

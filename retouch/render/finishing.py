@@ -32,6 +32,6 @@ def finished(
         kind = registry.kind(one.kind)
         assert isinstance(kind.way, Framed)
         above = blended(one.blend, image, kind.way.make(image, kind.values(one), place))
-        share = np.float32(one.strength / 100) * cover(one.mask)[..., None]
+        share = np.float32(one.share) * cover(one.mask)[..., None]
         image = np.asarray(image + (above - image) * share, np.float32)
     return image

@@ -298,7 +298,7 @@ class Plan:
             if out.empty:
                 return
         cover = self.stock.masks.draw(one.mask, out, level, self.zones, around)
-        share: Array | float = one.strength / 100
+        share: Array | float = one.share
         if cover is not None:
             share = cover if share == 1.0 else share * cover
         if kind.touches is not None:

@@ -80,7 +80,7 @@ class Rests:
         """Fingerprint of a pass without its touches, for a mask of that fingerprint."""
         one = self.passes[i]
         zones = self._zones if one.mask.zones else ""
-        parts = [one.kind, dict(self.values[i]), mask, zones, one.strength, one.blend]
+        parts = [one.kind, dict(self.values[i]), mask, zones, one.share, one.blend]
         return json.dumps(parts, sort_keys=True)
 
     def take_over(self, before: Rests) -> Sameness:

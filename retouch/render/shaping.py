@@ -59,7 +59,7 @@ def moves_of(edit: Edit, covering: Covering | None = None) -> list[Move]:
             replace(
                 move,
                 key=f"{move.key}|{name}|{lines}",
-                share=one.strength / 100,
+                share=one.share,
                 cover=cover,
                 guard=guard if guarded else None,
             )

@@ -76,6 +76,8 @@ EACH: dict[str, dict[str, Any]] = {
     "switch_stage": {"stage": "look", "on": False},
     "bring_passes": {"portrait_id": "other", "ids": ["red"]},
     "apply_routine": {"name": "light"},
+    "bind_passes": {"ids": ["red", "light"], "name": "Both"},
+    "apply_look": {"name": "harbour", "strength": 60.0},
     "return_to_take": {"take_id": "t", "name": "Before"},
 }
 
@@ -102,6 +104,8 @@ class ForwardsAndBackwards(unittest.TestCase):
             "add_catchlight", "clear_strays", "pull_proportions", "guard_lines", "clear_loose",
             "thin_strands", "switch_strand", "outline_hair", "mend_outline", "clear_lint",
             "move_by_outline", "fill_gaps",
+            # They need a set (test_sets).
+            "change_set", "unbind_pass",
         }  # fmt: skip
         self.assertEqual(names - apart, set(EACH))
 

@@ -75,6 +75,7 @@ class Pass(models.Model):
     blend = models.CharField(max_length=32, default="normal")
     enabled = models.BooleanField(default=True)
     stage_on = models.BooleanField(default=True)
+    bound = models.JSONField(null=True)
 
     class Meta:
         ordering = ["position", "id"]

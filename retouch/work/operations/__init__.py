@@ -39,6 +39,7 @@ from retouch.work.operations.passes import (
 )
 from retouch.work.operations.proportions import PullProportions
 from retouch.work.operations.routines import ApplyRoutine
+from retouch.work.operations.sets import ApplyLook, BindPasses, ChangeSet, UnbindPass
 from retouch.work.operations.strands import (
     ClearLoose,
     MendOutline,
@@ -99,17 +100,21 @@ Operation = Annotated[
     | MoveByOutline
     | FillGaps
     | AddCatchlight
+    | BindPasses
+    | ChangeSet
+    | UnbindPass
+    | ApplyLook
     | ReturnToTake,
     Field(discriminator="op"),
 ]
 
 __all__ = [
-    "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyRoutine", "Borrow", "BringPasses",
-    "ChangePass", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
+    "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyLook", "ApplyRoutine", "BindPasses", "Borrow", "BringPasses",
+    "ChangePass", "ChangeSet", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
     "DuplicateTouches", "FillGaps", "GuardLines", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",
-    "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "operation_from_data", "perform",
+    "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "UnbindPass", "operation_from_data", "perform",
 ]  # fmt: skip
 
 

@@ -185,6 +185,19 @@ def get_step_thumbnail(request: HttpRequest, portrait_id: str, number: int) -> H
     return HttpResponse(small.data, content_type="image/jpeg", headers=headers)
 
 
+@router.get(
+    "/portraits/{portrait_id}/looks/{name}/sample",
+    operation_id="get_look_sample",
+    openapi_extra=_JPEG,
+)
+def get_look_sample(request: HttpRequest, portrait_id: str, name: str) -> HttpResponse:
+    """What a ready look would make of the portrait as it stands, small."""
+    portrait = library.find(request.user, portrait_id)
+    small = thumbnails.of_look(portrait, name)
+    headers = {"Cache-Control": "no-store"}
+    return HttpResponse(small.data, content_type="image/jpeg", headers=headers)
+
+
 @router.get("/portraits/{portrait_id}/edit", operation_id="get_edit")
 def get_edit(request: HttpRequest, portrait_id: str) -> dict[str, object]:
     """The edit in its published form (docs/formats/edit.schema.json), for the command line."""

@@ -11,8 +11,9 @@ from ninja import Router
 from retouch.passes import registry
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Shape, Touches
+from retouch.work.looks import LOOKS
 from retouch.work.ready import ROUTINES
-from studio.portraits.api.schemas import KindOut, RoutineOut, SettingOut
+from studio.portraits.api.schemas import KindOut, LookOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
 
@@ -56,6 +57,12 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
         )
         for k in registry.all_kinds()
     ]
+
+
+@router.get("/looks", response=list[LookOut], operation_id="list_looks")
+def list_looks(request: HttpRequest) -> list[LookOut]:
+    """The ready looks that ship."""
+    return [LookOut(name=one.name, title=one.title, meaning=one.meaning) for one in LOOKS]
 
 
 @router.get("/routines", response=list[RoutineOut], operation_id="list_routines")

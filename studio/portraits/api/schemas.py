@@ -364,6 +364,14 @@ class KindOut(Schema):
     touch_settings: list[SettingOut] | None
 
 
+class LookOut(Schema):
+    """A ready look: a set of passes of the stage Finish."""
+
+    name: str
+    title: str
+    meaning: str
+
+
 class RoutineOut(Schema):
     """A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses."""
 

@@ -68,7 +68,7 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
             x = sum(p[0] for p in touch.path) / len(touch.path)
             y = sum(p[1] for p in touch.path) / len(touch.path)
             key = analysis.zone_at(x, y)
-            share = one.strength / 100 * float(touch.values.get("opacity", 100.0)) / 100
+            share = one.share * float(touch.values.get("opacity", 100.0)) / 100
             counts.setdefault(key, []).append(share)
     return [
         Place(zone, face, rect, len(counts.get((face, zone), [])),

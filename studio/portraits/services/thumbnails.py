@@ -15,12 +15,16 @@ from PIL import Image
 from retouch.edit import Edit
 from retouch.geometry import Rect
 from retouch.render import Renderer, framing, render_view
+from retouch.work.bench import Refused
+from retouch.work.operations import ApplyLook
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import analysing, desk, diskcache, gestures, takes
+from studio.portraits.services import analysing, benches, desk, diskcache, gestures, takes
 
 Side = Literal["before", "after"]
 LONG_SIDE = 640
+# Samples of looks.
+LOOK_SIDE = 200
 _QUALITY = 88
 # Thumbnails of steps: their side in pixels, and how much of the surroundings they show.
 _STEP_SIDE = 88
@@ -45,10 +49,10 @@ def _named(portrait: Portrait, what: str, edit: Edit) -> Path:
     return _folder() / f"{portrait.id}-{what}{f'-{faces}' if faces else ''}.jpg"
 
 
-def _draw(renderer: Renderer, edit: Edit) -> Small:
+def _draw(renderer: Renderer, edit: Edit, long_side: int = LONG_SIDE) -> Small:
     plan = renderer.plan(edit)
     width, height = plan.warp.width, plan.warp.height
-    scale = min(1.0, LONG_SIDE / max(width, height))
+    scale = min(1.0, long_side / max(width, height))
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     pixels = render_view(plan, 0, 0, scale, *size)
     data = simplejpeg.encode_jpeg(pixels, quality=_QUALITY, colorspace="RGB")
@@ -125,6 +129,18 @@ def of_step(portrait: Portrait, number: int) -> Small:
         return Small(data, plan.trouble is None)
 
     return _kept(path, make)
+
+
+def of_look(portrait: Portrait, name: str) -> Small:
+    """What a ready look would make of the portrait as it stands."""
+    edit = desk.edit_of(portrait)
+    renderer = desk.renderer_of(portrait, edit)
+    try:
+        dressed = ApplyLook(name).perform(edit, benches.bench_of(portrait, renderer, edit)).edit
+    except Refused as refused:
+        raise Problem(404, refused.code, str(refused)) from None
+    path = _named(portrait, f"look-{name}-{portrait.revision}", dressed)
+    return _kept(path, lambda: _draw(renderer, dressed, LOOK_SIDE))
 
 
 def _kept(path: Path, make: Callable[[], Small]) -> Small:

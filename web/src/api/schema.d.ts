@@ -314,6 +314,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/looks/{name}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Look Sample
+         * @description What a ready look would make of the portrait as it stands, small.
+         */
+        get: operations["get_look_sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/edit": {
         parameters: {
             query?: never;
@@ -895,6 +915,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Looks
+         * @description The ready looks that ship.
+         */
+        get: operations["list_looks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/routines": {
         parameters: {
             query?: never;
@@ -1062,6 +1102,28 @@ export interface components {
         RenameIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * Bound
+         * @description The set that a pass belongs to: passes of the same ``id`` are one set, and hold the same of it.
+         *
+         *     ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing.
+         */
+        Bound: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * DeskOut
@@ -1348,6 +1410,7 @@ export interface components {
             stage_on: boolean;
             /** @default {} */
             fit: components["schemas"]["Fit"];
+            bound?: components["schemas"]["Bound"] | null;
             /**
              * Touches
              * @default []
@@ -1683,6 +1746,7 @@ export interface components {
             stage_on: boolean;
             /** @default {} */
             fit: components["schemas"]["Fit"];
+            bound?: components["schemas"]["Bound"] | null;
         };
         /**
          * PixelsOut
@@ -1844,6 +1908,24 @@ export interface components {
             op: "add_touches";
         };
         /**
+         * ApplyLook
+         * @description A ready look as a set of ordinary passes, on top of the stage Finish.
+         */
+        ApplyLook: {
+            /** Name */
+            name: string;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "apply_look";
+        };
+        /**
          * ApplyRoutine
          * @description Spots healed and passes on skin made, fitted to the face, as one step.
          *
@@ -1874,6 +1956,23 @@ export interface components {
              * @enum {string}
              */
             op: "apply_routine";
+        };
+        /**
+         * BindPasses
+         * @description Passes bound into one set; those that belong to one bring the whole of it along.
+         *
+         *     ``name``: that of the set; none: that of a set among them, or "Set".
+         */
+        BindPasses: {
+            /** Ids */
+            ids: string[];
+            /** Name */
+            name?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bind_passes";
         };
         /**
          * Borrow
@@ -1953,6 +2052,28 @@ export interface components {
              * @enum {string}
              */
             op: "change_pass";
+        };
+        /**
+         * ChangeSet
+         * @description A set's name, strength or switch; what isn't given stays. ``loose``: its passes are let go, each keeps
+         *     the strength that it has now.
+         */
+        ChangeSet: {
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Strength */
+            strength?: number | null;
+            /** On */
+            on?: boolean | null;
+            /** Loose */
+            loose?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "change_set";
         };
         /**
          * ChangeTouch
@@ -2137,7 +2258,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -2602,6 +2723,19 @@ export interface components {
             op: "thin_strands";
         };
         /**
+         * UnbindPass
+         * @description A pass taken out of its set; it keeps the strength that it has now.
+         */
+        UnbindPass: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "unbind_pass";
+        };
+        /**
          * RepeatOut
          * @description A touch that repeats its source; ``likeness`` up to 1.
          */
@@ -2683,7 +2817,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result
@@ -3417,6 +3551,18 @@ export interface components {
             pair: string;
         };
         /**
+         * LookOut
+         * @description A ready look: a set of passes of the stage Finish.
+         */
+        LookOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
          * RoutineOut
          * @description A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses.
          */
@@ -4046,6 +4192,29 @@ export interface operations {
             path: {
                 portrait_id: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JPEG in sRGB. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    get_look_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                name: string;
             };
             cookie?: never;
         };
@@ -5076,6 +5245,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+        };
+    };
+    list_looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"][];
                 };
             };
         };

@@ -28,6 +28,8 @@ import { TouchValues } from "./TouchValues";
 interface Props {
   pass: Pass;
   kind: Kind | undefined;
+  /** The pass below it in its stage. */
+  below?: Pass | undefined;
   painterRef: RefObject<Painter | null>;
   /** One place up or down among those shown. */
   onMove: (id: string, by: 1 | -1) => void;
@@ -46,7 +48,7 @@ function matters({ name }: Setting, { settings }: Pass): boolean {
 // Built up by brush, in sizes from lid to waterline.
 const MADE_UP = new Set(["eye_make_up", "lash_line"]);
 
-export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove, onDrag, onDrop }: Props) {
+export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, onMove, onDrag, onDrop }: Props) {
   const { open, gesture } = useBenchParts("open", "gesture");
   const isOpen = useBench((s) => s.openPass === pass.id);
   const [name, setName] = useState<string | null>(null);
@@ -77,7 +79,7 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
     <li
       onDragOver={(e) => e.preventDefault()}
       onDrop={() => onDrop(pass.id)}
-      className={`mg-card ${isOpen ? "mg-card-open" : ""} ${pass.enabled && pass.stage_on ? "" : "mg-card-off"}`}
+      className={`mg-card ${pass.bound ? "mg-card-bound" : ""} ${isOpen ? "mg-card-open" : ""} ${pass.enabled && pass.stage_on ? "" : "mg-card-off"}`}
     >
       <div className="mg-card-head" draggable={name === null} onDragStart={() => onDrag(pass.id)} title="Drag to another place">
         <Form.Check
@@ -135,6 +137,24 @@ export const PassCard = memo(function PassCard({ pass, kind, painterRef, onMove,
             <Dropdown.Item as="button" title={hint("passDown")} onClick={() => onMove(pass.id, -1)}>
               Move down
             </Dropdown.Item>
+            {below && (!pass.bound || below.bound?.id !== pass.bound.id) && (
+              <Dropdown.Item
+                as="button"
+                title="One name, switch and strength for both, and for what either is bound to already"
+                onClick={() => gesture({ op: "bind_passes", ids: [below.id, pass.id] })}
+              >
+                Bind with {below.name}
+              </Dropdown.Item>
+            )}
+            {pass.bound && (
+              <Dropdown.Item
+                as="button"
+                title="It keeps the strength that it has now"
+                onClick={() => gesture({ op: "unbind_pass", id: pass.id })}
+              >
+                Take out of {pass.bound.name}
+              </Dropdown.Item>
+            )}
             <Dropdown.Divider />
             <Dropdown.Item as="button" title="Can be undone" onClick={() => gesture({ op: "remove_pass", id: pass.id })}>
               Delete

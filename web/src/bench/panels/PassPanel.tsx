@@ -1,4 +1,4 @@
-import { memo, useCallback, useEffect, useRef, type RefObject } from "react";
+import { Fragment, memo, useCallback, useEffect, useRef, useState, type RefObject } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Operation } from "../../api/client";
 import { Icon } from "../../ui/Icon";
@@ -11,11 +11,13 @@ import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { FrameCard } from "./FrameCard";
 import { KeptSettings } from "./KeptSettings";
+import { LooksCard } from "./LooksCard";
 import { MarksCard } from "./MarksCard";
 import { PassCard } from "./PassCard";
 import { RawCard } from "./RawCard";
 import { BorrowCard } from "./BorrowCard";
 import { GlassesCard } from "./GlassesCard";
+import { SetHead } from "./SetHead";
 import { ShapeCard } from "./ShapeCard";
 import { RedEyeCard } from "./RedEyeCard";
 import { ClothingCard } from "./ClothingCard";
@@ -38,6 +40,7 @@ export const PassPanel = memo(function PassPanel({
   const { portrait, passes, gesture } = useBenchParts("portrait", "passes", "gesture");
   const carried = useCarried();
   const dragged = useRef<string | null>(null);
+  const [openSets, setOpenSets] = useState<ReadonlySet<string>>(new Set());
   const kinds = useKinds();
   const here = kinds.data?.filter((k) => k.stage === stage && !k.guide && k.way !== "frame" && k.way !== "develop") ?? [];
   const shown = passes.filter((p) => here.some((k) => k.name === p.kind));
@@ -127,6 +130,7 @@ export const PassPanel = memo(function PassPanel({
       {stage === "features" && <HairsCard />}
       {stage === "features" && <GlassesCard />}
       {(stage === "features" || stage === "clear") && <BorrowCard />}
+      {stage === "finish" && <LooksCard />}
       {stage === "shape" && <ShapeCard />}
       {stage === "shape" && <HairCard painterRef={painterRef} />}
       {stage === "shape" && <ClothingCard />}
@@ -141,22 +145,39 @@ export const PassPanel = memo(function PassPanel({
                 : stage === "shape"
                   ? "Nothing here yet. Pull a part of the face, nudge by hand, or set numbers."
                   : stage === "finish"
-                    ? "Nothing here yet. A pass above lies over everything retouched."
+                    ? "Nothing here yet. A look is a set of passes at once; a pass above lies over everything retouched."
                   : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
         </p>
       )}
       <ul>
-        {[...shown].reverse().map((p) => (
-          <PassCard
-            key={p.id}
-            pass={p}
-            kind={here.find((k) => k.name === p.kind)}
-            painterRef={painterRef}
-            onMove={move}
-            onDrag={drag}
-            onDrop={drop}
-          />
-        ))}
+        {[...shown].reverse().map((p, n, all) => {
+          const { bound } = p;
+          const first = bound && !all.slice(0, n).some((other) => other.bound?.id === bound.id);
+          return (
+            <Fragment key={p.id}>
+              {first && (
+                <SetHead
+                  bound={bound}
+                  members={passes.filter((other) => other.bound?.id === bound.id)}
+                  open={openSets.has(bound.id)}
+                  onOpen={() => setOpenSets((was) => new Set(was.has(bound.id) ? [...was].filter((s) => s !== bound.id) : [...was, bound.id]))}
+                  painterRef={painterRef}
+                />
+              )}
+              {(!bound || openSets.has(bound.id)) && (
+                <PassCard
+                  pass={p}
+                  kind={here.find((k) => k.name === p.kind)}
+                  below={all[n + 1]}
+                  painterRef={painterRef}
+                  onMove={move}
+                  onDrag={drag}
+                  onDrop={drop}
+                />
+              )}
+            </Fragment>
+          );
+        })}
       </ul>
       {stage === "look" && (
         <>

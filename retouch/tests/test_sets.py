@@ -1,0 +1,129 @@
+"""Passes bound into sets with one strength, and ready looks."""
+
+import unittest
+
+import numpy as np
+
+from retouch.edit import Edit
+from retouch.forms.form import dumps, loads
+from retouch.passes import registry
+from retouch.picture import Picture, Pyramid
+from retouch.render import Renderer, render_whole
+from retouch.work.bench import Bench, Refused, bench_for
+from retouch.work.changes import apply, compare, reverse
+from retouch.work.looks import LOOKS
+from retouch.work.operations import (
+    AddPass,
+    ApplyLook,
+    BindPasses,
+    ChangePass,
+    ChangeSet,
+    SetFrame,
+    UnbindPass,
+    perform,
+)
+
+
+def photograph() -> Picture:
+    y, x = np.mgrid[:150, :200]
+    waves = 0.5 + 0.3 * np.sin(x / 13) * np.cos(y / 17)
+    pixels = np.stack([waves, 0.8 * waves, 0.7 * waves], -1)
+    return Picture(np.round(255 * pixels).astype(np.uint8))
+
+
+class Sets(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench: Bench = bench_for(Pyramid(photograph()), None)
+        edit = Edit()
+        for kind, values in (
+            ("light", {"exposure_ev": 0.8}),
+            ("split_toning", {"lights_amount": 60.0}),
+        ):
+            edit = perform(edit, AddPass(kind, kind, settings=values), self.bench).edit
+        self.loose = edit
+        self.edit = perform(edit, BindPasses(("light", "split_toning"), "Mood"), self.bench).edit
+        assert self.edit.passes[0].bound is not None
+        self.id = self.edit.passes[0].bound.id
+
+    def change(self, edit: Edit, **more: object) -> Edit:
+        return perform(edit, ChangeSet(self.id, **more), self.bench).edit  # type: ignore[arg-type]
+
+    def pixels(self, edit: Edit) -> np.ndarray:
+        return render_whole(Renderer(Pyramid(photograph())), edit).pixels.astype(int)
+
+    def test_bound_at_full_strength_nothing_changes(self) -> None:
+        np.testing.assert_array_equal(self.pixels(self.edit), self.pixels(self.loose))
+        self.assertEqual({p.bound.name for p in self.edit.passes if p.bound}, {"Mood"})
+
+    def test_one_strength_scales_each_pass(self) -> None:
+        both = self.change(self.edit, strength=35.0)
+        each = self.loose
+        for one in ("light", "split_toning"):
+            each = perform(each, ChangePass(one, strength=35.0), self.bench).edit
+        np.testing.assert_array_equal(self.pixels(both), self.pixels(each))
+        none = self.change(self.edit, strength=0.0)
+        np.testing.assert_array_equal(self.pixels(none), photograph().pixels)
+
+    def test_switched_off_it_is_the_picture_and_on_again_as_before(self) -> None:
+        off = self.change(self.edit, on=False)
+        np.testing.assert_array_equal(self.pixels(off), photograph().pixels)
+        np.testing.assert_array_equal(
+            self.pixels(self.change(off, on=True)), self.pixels(self.edit)
+        )
+
+    def test_let_go_each_keeps_what_it_shows(self) -> None:
+        half = self.change(
+            perform(self.edit, ChangePass("light", strength=60.0), self.bench).edit, strength=50.0
+        )
+        free = self.change(half, loose=True)
+        self.assertEqual([(p.bound, p.strength) for p in free.passes], [(None, 30.0), (None, 50.0)])
+        np.testing.assert_array_equal(self.pixels(free), self.pixels(half))
+        one = perform(half, UnbindPass("light"), self.bench).edit
+        self.assertEqual([p.bound is None for p in one.passes], [True, False])
+        np.testing.assert_array_equal(self.pixels(one), self.pixels(half))
+
+    def test_a_pass_that_belongs_to_a_set_brings_it_along(self) -> None:
+        more = perform(self.edit, AddPass("grain", "grain"), self.bench).edit
+        joined = perform(more, BindPasses(("light", "grain")), self.bench).edit
+        self.assertEqual({p.bound.id for p in joined.passes if p.bound}, {self.id})
+        self.assertTrue(all(p.bound for p in joined.passes))
+
+    def test_history_and_files_keep_it(self) -> None:
+        changed = self.change(self.edit, strength=40.0, name="Evening")
+        steps = compare(self.edit, changed)
+        self.assertEqual(apply(self.edit, steps).passes, changed.passes)
+        self.assertEqual(apply(changed, reverse(steps)).passes, self.edit.passes)
+        self.assertEqual(loads(dumps(changed)), changed)
+
+    def test_what_has_no_strength_and_what_is_gone_is_refused(self) -> None:
+        framed = perform(self.loose, SetFrame(settings={"angle_deg": 2.0}), self.bench).edit
+        frame = next(p.id for p in framed.passes if p.kind == "frame")
+        with self.assertRaisesRegex(Refused, "no strength"):
+            perform(framed, BindPasses(("light", frame)), self.bench)
+        with self.assertRaisesRegex(Refused, "set is gone"):
+            perform(self.loose, ChangeSet("other", strength=5.0), self.bench)
+        with self.assertRaisesRegex(Refused, "belongs to no set"):
+            perform(self.loose, UnbindPass("light"), self.bench)
+
+
+class Looks(unittest.TestCase):
+    def test_each_is_a_set_of_finishing_passes_that_does_something(self) -> None:
+        bench = bench_for(Pyramid(photograph()), None)
+        before = photograph().pixels.astype(int)
+        names = set()
+        for one in LOOKS:
+            edit = perform(Edit(), ApplyLook(one.name), bench).edit
+            self.assertEqual({p.bound.name for p in edit.passes if p.bound}, {one.title})
+            self.assertEqual({registry.kind(p.kind).stage for p in edit.passes}, {"finish"})
+            after = render_whole(bench.renderer, edit).pixels.astype(int)
+            self.assertGreater(float(np.abs(after - before).mean()), 1.0, one.name)
+            names.add(after.tobytes())
+        self.assertEqual(len(names), len(LOOKS))
+        self.assertTrue(6 <= len(LOOKS) <= 10)
+
+    def test_its_strength_is_given_at_once(self) -> None:
+        bench = bench_for(Pyramid(photograph()), None)
+        edit = perform(Edit(), ApplyLook("silver", 35.0), bench).edit
+        self.assertEqual({p.bound.strength for p in edit.passes if p.bound}, {35.0})
+        with self.assertRaisesRegex(Refused, "no look called"):
+            perform(Edit(), ApplyLook("nothing"), bench)
