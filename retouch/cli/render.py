@@ -33,7 +33,12 @@ def build_parser() -> argparse.ArgumentParser:
         metavar="PHOTO",
         help="a photograph: JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL or raw",
     )
-    parser.add_argument("--out", required=True, metavar="RESULT", help="ends in .jpg, .png or .tif")
+    parser.add_argument(
+        "--out",
+        required=True,
+        metavar="RESULT",
+        help="ends in .jpg, .png, .tif, .webp, .avif, .jxl or .ora (OpenRaster, a layer for each pass)",
+    )
     parser.add_argument(
         "--edit", metavar="EDIT.json", help="an edit (docs/formats/edit.schema.json)"
     )
@@ -57,6 +62,17 @@ def build_parser() -> argparse.ArgumentParser:
         "--bright", action="store_true", help="with --routine: eyes, lips and teeth, too"
     )
     parser.add_argument(
+        "--look", metavar="NAME",
+        help="apply a look: clean, candle, harbour, linen, silver, sepia, film or dusk",
+    )  # fmt: skip
+    parser.add_argument(
+        "--look-strength",
+        type=float,
+        default=100.0,
+        metavar="PERCENT",
+        help="of --look (default 100)",
+    )
+    parser.add_argument(
         "--faces", metavar="auto|off|FILE",
         help="look at the faces (auto), don't (off), or take what was found from a file; "
         "by default they are looked at where the edit or the routine needs it",
@@ -65,13 +81,21 @@ def build_parser() -> argparse.ArgumentParser:
     parser.add_argument(
         "--save-edit", metavar="FILE", help="write the edit with its chosen sources as JSON"
     )
-    parser.add_argument("--quality", type=int, default=95, help="JPEG quality 1..100 (default 95)")
+    parser.add_argument(
+        "--quality",
+        type=int,
+        default=95,
+        help="quality of JPEG, WebP, AVIF and JPEG XL, 1..100 (default 95)",
+    )
     parser.add_argument(
         "--subsampling", choices=["4:4:4", "4:2:2", "4:2:0"], default="4:4:4",
         help="JPEG chroma subsampling (default 4:4:4)",
     )  # fmt: skip
     parser.add_argument(
-        "--bits", type=int, choices=[8, 16], help="bits per channel of PNG and TIFF (default: kept)"
+        "--bits",
+        type=int,
+        choices=[8, 16],
+        help="bits per channel of PNG, TIFF and JPEG XL (default: kept)",
     )
     parser.add_argument(
         "--long-side", type=int, metavar="PIXELS", help="reduce the result to this longer side"
@@ -79,6 +103,14 @@ def build_parser() -> argparse.ArgumentParser:
     parser.add_argument(
         "--profile", choices=["keep", "srgb"], default="keep",
         help="keep the colour profile or convert to sRGB (default keep)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--packing", choices=["deflate", "lzw", "zstd"], default="deflate",
+        help="how a TIFF is packed (default deflate)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--keep-place", action="store_true",
+        help="keep location and serial numbers in the metadata; they are left out otherwise",
     )  # fmt: skip
     parser.add_argument("--strip", action="store_true", help="leave the metadata (EXIF) out")
     return parser

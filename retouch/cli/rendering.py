@@ -18,12 +18,15 @@ from retouch.passes import registry
 from retouch.passes.elsewhere import Others
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write
 from retouch.picture.read import file_bytes
+from retouch.picture.write import save as save_bytes
 from retouch.render import in_srgb, render_whole, resized
 from retouch.render.developing import development_of
+from retouch.render.layered import openraster_file
 from retouch.work import Bench, perform
 from retouch.work.bench import bench_for, with_touches
 from retouch.work.hints import hints_of
-from retouch.work.operations import AddPass, AddTouch, ApplyRoutine, NewTouch
+from retouch.work.looks import LOOKS, look
+from retouch.work.operations import AddPass, AddTouch, ApplyLook, ApplyRoutine, NewTouch
 from retouch.work.ready import ROUTINES, routine
 from retouch.work.sources import sourced
 
@@ -32,11 +35,16 @@ def run(options: argparse.Namespace) -> None:
     """Carry out the command; raises `RetouchError` with a plain sentence if it can't be."""
     output = Output(
         format_of(options.out), options.quality, options.subsampling, options.bits,
-        keep_metadata=not options.strip,
+        keep_metadata=not options.strip, packing=options.packing, keep_place=options.keep_place,
     )  # fmt: skip
     if options.routine and routine(options.routine) is None:
         names = ", ".join(r.name for r in ROUTINES)
         raise EditError(f"There is no routine called {options.routine!r}. There are {names}.")
+    if options.look and look(options.look) is None:
+        names = ", ".join(one.name for one in LOOKS)
+        raise EditError(f"There is no look called {options.look!r}. There are {names}.")
+    if not 0 <= options.look_strength <= 100:
+        raise EditError("--look-strength goes from 0 to 100.")
     if options.bright and not options.routine:
         raise EditError("--bright goes with --routine.")
     if options.long_side is not None and options.long_side < 16:
@@ -53,12 +61,18 @@ def run(options: argparse.Namespace) -> None:
         edit = heal_spots(bench, edit, spots, options.softness)
     if options.routine:
         edit = perform(edit, ApplyRoutine(options.routine, bright=options.bright), bench).edit
-    result = render_whole(bench.renderer, edit)
-    if options.profile == "srgb":
-        result = in_srgb(result)
-    if options.long_side is not None:
-        result = resized(result, options.long_side)
-    write(result, options.out, output)
+    if options.look:
+        edit = perform(edit, ApplyLook(options.look, options.look_strength), bench).edit
+
+    def finish(result: Picture) -> Picture:
+        if options.profile == "srgb":
+            result = in_srgb(result)
+        return resized(result, options.long_side) if options.long_side is not None else result
+
+    if output.format == "ora":
+        save_bytes(openraster_file(bench.renderer, edit, finish), options.out)
+    else:
+        write(finish(render_whole(bench.renderer, edit)), options.out, output)
     if options.save_edit:
         try:
             with open(options.save_edit, "w", encoding="utf-8") as file:

@@ -58,6 +58,26 @@ def to_bytes(exif: Image.Exif) -> bytes | None:
     return data.removeprefix(_MARK)
 
 
+# What tells one camera, lens or owner from another (EXIF 3.0, 4.6.5): owner, body, lens, the maker's notes.
+_PERSONAL = frozenset({0xA430, 0xA431, 0xA435, ExifTags.Base.MakerNote})
+# The same in the first directory: the camera's serial number and the owner's name (DNG 1.7).
+_PERSONAL_FIRST = frozenset({0xC62F, 0xC65D})
+
+
+def without_place(exif: bytes) -> bytes | None:
+    """EXIF without location, serial numbers, the camera's owner and the maker's notes."""
+    old = to_pillow(exif)
+    clean = Image.Exif()
+    for tag, value in old.items():
+        if tag not in _PERSONAL_FIRST and tag not in (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo):
+            clean[tag] = value
+    inner = {t: v for t, v in old.get_ifd(ExifTags.IFD.Exif).items() if t not in _PERSONAL}
+    if inner:
+        clean.get_ifd(ExifTags.IFD.Exif).update(inner)
+        clean[ExifTags.IFD.Exif] = 0
+    return clean.tobytes().removeprefix(_MARK) if clean else None
+
+
 def to_pillow(exif: bytes) -> Image.Exif:
     """A Pillow object from the stored bytes."""
     out = Image.Exif()

@@ -8,6 +8,7 @@ from __future__ import annotations
 import io
 import os
 import warnings
+from dataclasses import replace
 from typing import Any
 
 import imagecodecs
@@ -19,7 +20,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
 
 from retouch.errors import PictureError
-from retouch.picture import metadata
+from retouch.picture import metadata, openraster
 from retouch.picture.model import Picture
 from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
 
@@ -43,7 +44,7 @@ _RAW_MARKS = (
 )  # fmt: skip
 
 _CMYK = "This picture is in CMYK, made for print. Convert it to RGB first, then open it here."
-_CAN = "JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL and cameras' raw files can."
+_CAN = "JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL, OpenRaster and cameras' raw files can."
 _DAMAGED = "This file is cut off or damaged and can't be read to its end."
 
 
@@ -88,6 +89,8 @@ def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
+            if openraster.is_openraster(data):
+                return replace(read_bytes(openraster.merged_of(data)), format="ora")
             if raw_preview(data) is not None:
                 return _developed(data, how)
             if data[: len(_JXL[0])] == _JXL[0] or data[: len(_JXL[1])] == _JXL[1]:

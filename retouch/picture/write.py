@@ -1,4 +1,4 @@
-"""Writing photographs: JPEG, PNG and TIFF, with profile and EXIF."""
+"""Writing photographs: JPEG, PNG, TIFF, WebP, AVIF and JPEG XL, with profile, EXIF and XMP."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import io
 import os
 import struct
 import tempfile
-import zlib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
@@ -18,32 +17,53 @@ from numpy.typing import NDArray
 from PIL import ExifTags, Image, TiffImagePlugin
 
 from retouch.errors import PictureError
-from retouch.picture import metadata
+from retouch.picture import metadata, openraster
+from retouch.picture import profile as profiles
 from retouch.picture.model import Picture
+from retouch.picture.png import png
 
-Format = Literal["jpeg", "png", "tiff"]
+Format = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "ora"]
 EXTENSIONS: dict[str, Format] = {
     ".jpg": "jpeg",
     ".jpeg": "jpeg",
     ".png": "png",
     ".tif": "tiff",
     ".tiff": "tiff",
+    ".webp": "webp",
+    ".avif": "avif",
+    ".jxl": "jxl",
+    ".ora": "ora",
 }
-# Photographs hardly get smaller above this level of deflate, only slower.
-_PNG_LEVEL = 2
+# What holds 16 bits a channel, and what holds no opacity.
+DEEP: frozenset[Format] = frozenset({"png", "tiff", "jxl", "ora"})
+OPAQUE: frozenset[Format] = frozenset({"jpeg"})
+# The largest side that a format can hold (WebP: RFC 9649, 2.6; AVIF as libavif has it by default).
+MOST_SIDE: dict[Format, int] = {"jpeg": 65_500, "webp": 16_383, "avif": 32_768}
 # Up to so many pixels a JPEG's codes are fitted to it: a file 2 to 3 % smaller for 2.7 times the time.
 _MOST_OPTIMISED = 8_000_000
 # tifffile refuses to write the EXIF pointer (34665) itself: this unused tag, its neighbour in
 # the sorted directory, holds the place and is renamed afterwards.
 _EXIF_PLACE = 34664
-SUFFIX: dict[Format, str] = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif"}
+SUFFIX: dict[Format, str] = {
+    "jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp", "avif": ".avif", "jxl": ".jxl",
+    "ora": ".ora",
+}  # fmt: skip
+NAMES: dict[Format, str] = {
+    "jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "webp": "WebP", "avif": "AVIF", "jxl": "JPEG XL",
+    "ora": "OpenRaster",
+}  # fmt: skip
+Packing = Literal["deflate", "lzw", "zstd"]
+_PACKING: dict[Packing, str] = {"deflate": "zlib", "lzw": "lzw", "zstd": "zstd"}
 
 
 @dataclass(frozen=True)
 class Output:
-    """How to write: ``quality`` 1..100 and ``subsampling`` for JPEG, ``bits`` for PNG and TIFF.
+    """How to write.
 
-    ``bits`` None keeps the picture's depth (JPEG is always 8).
+    ``quality`` 1..100 for JPEG, WebP, AVIF and JPEG XL (100 is lossless for all but JPEG and AVIF),
+    ``subsampling`` for JPEG and AVIF, ``bits`` for what holds 16 (`DEEP`; None keeps the picture's depth),
+    ``packing`` for TIFF. Without ``keep_place``, location and serial numbers stay out of what
+    ``keep_metadata`` keeps; ``xmp`` is written as it is.
     """
 
     format: Format
@@ -51,42 +71,64 @@ class Output:
     subsampling: Literal["4:4:4", "4:2:2", "4:2:0"] = "4:4:4"
     bits: Literal[8, 16] | None = None
     keep_metadata: bool = True
+    packing: Packing = "deflate"
+    keep_place: bool = False
+    xmp: str = ""
 
     def __post_init__(self) -> None:
         if not 1 <= self.quality <= 100:
-            raise PictureError(f"JPEG quality goes from 1 to 100, not {self.quality}.")
+            raise PictureError(f"Quality goes from 1 to 100, not {self.quality}.")
 
 
 def format_of(path: str | os.PathLike[str]) -> Format:
     """The format that a file name's ending asks for."""
     ending = Path(path).suffix.lower()
     if ending not in EXTENSIONS:
-        raise PictureError(f"The result's name ends in {ending!r}; use .jpg, .png or .tif.")
+        raise PictureError(
+            f"The result's name ends in {ending!r}; use one of {', '.join(EXTENSIONS)}."
+        )
     return EXTENSIONS[ending]
 
 
 def encode(picture: Picture, output: Output) -> bytes:
     """The picture as a file's bytes."""
-    bits = 8 if output.format == "jpeg" else (output.bits or picture.bits)
-    colour = _depth(picture.pixels, bits)
-    alpha = _depth(picture.alpha, bits) if picture.alpha is not None else None
+    most = MOST_SIDE.get(output.format)
+    if most is not None and max(picture.width, picture.height) > most:
+        raise PictureError(f"{NAMES[output.format]} holds pictures of up to {most} pixels a side.")
+    bits = (output.bits or picture.bits) if output.format in DEEP else 8
+    colour = depth(picture.pixels, bits)
+    alpha = depth(picture.alpha, bits) if picture.alpha is not None else None
     exif = picture.exif if output.keep_metadata else None
+    if exif is not None and not output.keep_place:
+        exif = metadata.without_place(exif)
     if output.format == "jpeg":
         if alpha is not None:
             a = alpha[..., None].astype(np.float32) / 255
             colour = (colour * a + 255 * (1 - a) + 0.5).astype(np.uint8)
         return _jpeg(colour, picture, output, exif)
+    if output.format in ("webp", "avif"):
+        return _by_pillow(colour, alpha, picture, output, exif)
+    if output.format == "jxl":
+        return _jxl(colour, alpha, picture, output)
+    if output.format == "ora":
+        channels = colour if alpha is None else np.concatenate([colour, alpha[..., None]], 2)
+        layer = channels if alpha is not None else _opaque(colour)
+        return openraster.write([openraster.Layer("Picture", layer)], channels, picture.icc)
     channels = colour[..., :1] if picture.grey else colour
     if alpha is not None:
         channels = np.concatenate([channels, alpha[..., None]], 2)
     if output.format == "png":
-        return _png(channels, picture.icc, exif)
-    return _tiff(channels, picture.icc, exif, alpha is not None)
+        return png(channels, picture.icc, exif, output.xmp)
+    return _tiff(channels, picture.icc, exif, alpha is not None, output)
 
 
 def write(picture: Picture, path: str | os.PathLike[str], output: Output) -> None:
     """Write to a file, all or nothing: a failure leaves what was there before."""
-    data = encode(picture, output)
+    save(encode(picture, output), path)
+
+
+def save(data: bytes, path: str | os.PathLike[str]) -> None:
+    """Bytes as a file, all or nothing."""
     folder = os.path.dirname(os.path.abspath(path))
     try:
         handle, temporary = tempfile.mkstemp(dir=folder, suffix=".part")
@@ -106,7 +148,8 @@ def write(picture: Picture, path: str | os.PathLike[str], output: Output) -> Non
         ) from None
 
 
-def _depth(a: NDArray[Any], bits: int) -> NDArray[Any]:
+def depth(a: NDArray[Any], bits: int) -> NDArray[Any]:
+    """Integer values of a depth, 8 or 16 bits, in another."""
     have = a.dtype.itemsize * 8
     if have == bits:
         return a
@@ -123,6 +166,8 @@ def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | 
         extra["icc_profile"] = picture.icc
     if exif and len(exif) < 65000:
         extra["exif"] = b"Exif\x00\x00" + exif
+    if output.xmp:
+        extra["xmp"] = output.xmp.encode()
     if not picture.grey:
         extra["subsampling"] = output.subsampling
     small = image.width * image.height <= _MOST_OPTIMISED
@@ -130,27 +175,64 @@ def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | 
     return out.getvalue()
 
 
-def _png(channels: NDArray[Any], icc: bytes | None, exif: bytes | None) -> bytes:
-    """PNG of any depth; profile (iCCP) and EXIF (eXIf) as chunks after the header.
-
-    Chunk layout: W3C Portable Network Graphics (PNG) Specification, Third Edition, 5.3.
-    """
-    data = bytes(imagecodecs.png_encode(np.ascontiguousarray(channels), level=_PNG_LEVEL))
-    head_end = 8 + 12 + 13
-    chunks = b""
-    if icc:
-        chunks += _chunk(b"iCCP", b"ICC profile\x00\x00" + zlib.compress(icc, 9))
+def _by_pillow(
+    colour: NDArray[Any],
+    alpha: NDArray[Any] | None,
+    picture: Picture,
+    output: Output,
+    exif: bytes | None,
+) -> bytes:
+    """WebP and AVIF of 8 bits, with profile, EXIF, XMP and opacity."""
+    whole = colour if alpha is None else np.concatenate([colour, alpha[..., None]], 2)
+    image = Image.fromarray(np.ascontiguousarray(whole))
+    extra: dict[str, Any] = {"quality": output.quality}
+    if output.format == "webp":
+        # What is transparent keeps its colour.
+        extra |= {"lossless": output.quality == 100, "method": 4, "exact": True}
+    else:
+        extra |= {"subsampling": output.subsampling, "speed": 7}
+    if picture.icc and not picture.grey:
+        extra["icc_profile"] = picture.icc
     if exif:
-        chunks += _chunk(b"eXIf", exif)
-    return data[:head_end] + chunks + data[head_end:]
+        extra["exif"] = b"Exif\x00\x00" + exif
+    if output.xmp:
+        extra["xmp"] = output.xmp.encode()
+    out = io.BytesIO()
+    image.save(out, NAMES[output.format].upper(), **extra)
+    return out.getvalue()
 
 
-def _chunk(kind: bytes, body: bytes) -> bytes:
-    return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+def _jxl(
+    colour: NDArray[Any], alpha: NDArray[Any] | None, picture: Picture, output: Output
+) -> bytes:
+    """JPEG XL in sRGB, which is what a file without a profile means; its encoder here takes none.
+
+    ``quality`` becomes a distance as libjxl's own tool maps it (from memory): 100 is lossless, 90 is 1.0.
+    """
+    if picture.icc is not None:
+        colour = profiles.to_srgb(colour, picture.icc)
+    whole = colour[..., :1] if picture.grey else colour
+    if alpha is not None:
+        whole = np.concatenate([whole, alpha[..., None]], 2)
+    q = output.quality
+    distance = 0.1 + (100 - q) * 0.09 if q >= 30 else 6.4 + (30 - q) * 0.28
+    return bytes(
+        imagecodecs.jpegxl_encode(
+            np.ascontiguousarray(whole), lossless=q == 100, distance=None if q == 100 else distance,
+            effort=5,
+        )
+    )  # fmt: skip
 
 
-def _tiff(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alpha: bool) -> bytes:
-    """Deflate TIFF; EXIF goes into the first directory and a directory of its own at the end."""
+def _opaque(colour: NDArray[Any]) -> NDArray[Any]:
+    full = np.full((*colour.shape[:2], 1), np.iinfo(colour.dtype).max, colour.dtype)
+    return np.concatenate([colour, full], 2)
+
+
+def _tiff(
+    channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alpha: bool, output: Output
+) -> bytes:
+    """Packed TIFF; EXIF goes into the first directory and a directory of its own at the end."""
     out = io.BytesIO()
     block = metadata.to_pillow(exif) if exif else None
     extra: list[tuple[int, Any, int, Any, bool]] = []
@@ -162,6 +244,9 @@ def _tiff(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alp
             if isinstance(value, str) and value.isascii():
                 extra.append((int(tag), "s", 0, value, True))
     extra.append((int(ExifTags.Base.Orientation), "H", 1, 1, True))
+    if output.xmp:
+        data = output.xmp.encode()
+        extra.append((int(ExifTags.Base.XMLPacket), "B", len(data), data, True))
     if inner:
         extra.append((_EXIF_PLACE, "I", 1, 0, True))
     grey = channels.shape[2] < 3
@@ -169,7 +254,7 @@ def _tiff(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, has_alp
         out,
         channels[..., 0] if channels.shape[2] == 1 else channels,
         photometric="minisblack" if grey else "rgb",
-        compression="zlib",
+        compression=_PACKING[output.packing],
         predictor=True,
         iccprofile=icc,
         extrasamples=["unassalpha"] if has_alpha else None,

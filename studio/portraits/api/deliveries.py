@@ -34,7 +34,10 @@ def _out(job: delivering.Delivery) -> DeliveryOut:
 def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> Status[DeliveryOut]:
     """Begin to make the finished file of the portrait as it is now."""
     portrait = library.find(request.user, portrait_id)
-    output = Output(body.format, body.quality, body.subsampling, body.bits, body.keep_metadata)
+    output = Output(
+        body.format, body.quality, body.subsampling, body.bits, body.keep_metadata, body.packing,
+        body.keep_place,
+    )  # fmt: skip
     wish = delivering.Wish(output, body.long_side, body.profile == "srgb")
     return Status(202, _out(delivering.start(portrait, wish)))
 

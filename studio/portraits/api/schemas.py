@@ -302,13 +302,15 @@ class DraftView(Strict):
 class DeliveryIn(Strict):
     """What to deliver."""
 
-    format: Literal["jpeg", "png", "tiff"] = "jpeg"
+    format: Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "ora"] = "jpeg"
     quality: Annotated[int, Field(ge=1, le=100)] = 95
     subsampling: Literal["4:4:4", "4:2:2", "4:2:0"] = "4:4:4"
     bits: Literal[8, 16] | None = None
     long_side: Annotated[int, Field(ge=16, le=60000)] | None = None
     profile: Literal["keep", "srgb"] = "keep"
     keep_metadata: bool = True
+    keep_place: bool = False
+    packing: Literal["deflate", "lzw", "zstd"] = "deflate"
 
 
 class DeliveryOut(Schema):

@@ -20,9 +20,10 @@ from django.conf import settings
 from retouch.edit import Edit
 from retouch.errors import Cancelled, RetouchError
 from retouch.forms.form import from_data, to_data
-from retouch.picture import Output, write
-from retouch.picture.write import SUFFIX
+from retouch.picture import Output, Picture, openraster
+from retouch.picture.write import SUFFIX, encode, save
 from retouch.render import in_srgb, render_whole, resized
+from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
 from studio.portraits.services import analysing, desk, diskcache, jobs
@@ -30,7 +31,10 @@ from studio.portraits.services import analysing, desk, diskcache, jobs
 log = logging.getLogger(__name__)
 
 State = Literal["waiting", "working", "done", "failed", "cancelled"]
-_MEDIA = {"jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff"}
+_MEDIA = {
+    "jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff", "webp": "image/webp",
+    "avif": "image/avif", "jxl": "image/jxl", "ora": openraster.MIME,
+}  # fmt: skip
 # A delivery that a stop of the process cuts short so often is left.
 _TRIES = 3
 # Faces that aren't known yet are waited for so long.
@@ -162,15 +166,20 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
             told = time.monotonic()
             jobs.tell(job.pk, progress=0.8 * part)
 
-    result = render_whole(desk.renderer_of(portrait, edit), edit, report, stop.is_set)
-    if job.data["srgb"]:
-        result = in_srgb(result)
-    if job.data["long_side"] is not None:
-        result = resized(result, job.data["long_side"])
+    def finish(result: Picture) -> Picture:
+        if job.data["srgb"]:
+            result = in_srgb(result)
+        return resized(result, side) if (side := job.data["long_side"]) is not None else result
+
+    output, renderer = Output(**job.data["output"]), desk.renderer_of(portrait, edit)
+    if output.format == "ora":
+        data = openraster_file(renderer, edit, finish, report, stop.is_set)
+    else:
+        data = encode(finish(render_whole(renderer, edit, report, stop.is_set)), output)
     if stop.is_set():
         raise Cancelled("The delivery was cancelled.")
     path.parent.mkdir(parents=True, exist_ok=True)
-    write(result, path, Output(**job.data["output"]))
+    save(data, path)
     diskcache.trim(path.parent, max(settings.DISK_CACHE_BYTES, path.stat().st_size))
 
 

@@ -3442,7 +3442,7 @@ export interface components {
              * @default jpeg
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "ora";
             /**
              * Quality
              * @default 95
@@ -3469,6 +3469,17 @@ export interface components {
              * @default true
              */
             keep_metadata: boolean;
+            /**
+             * Keep Place
+             * @default false
+             */
+            keep_place: boolean;
+            /**
+             * Packing
+             * @default deflate
+             * @enum {string}
+             */
+            packing: "deflate" | "lzw" | "zstd";
         };
         /**
          * KindOut

@@ -9,7 +9,17 @@ const FORMATS: { value: NonNullable<DeliveryWish["format"]>; text: string }[] = 
   { value: "jpeg", text: "JPEG" },
   { value: "png", text: "PNG, lossless" },
   { value: "tiff", text: "TIFF, lossless" },
+  { value: "webp", text: "WebP" },
+  { value: "avif", text: "AVIF" },
+  { value: "jxl", text: "JPEG XL" },
+  { value: "ora", text: "OpenRaster, a layer for each pass" },
 ];
+/** What loses a little by quality, and what holds 16 bits a channel. */
+const LOSSY = new Set(["jpeg", "webp", "avif", "jxl"]);
+const DEEP = new Set(["png", "tiff", "jxl", "ora"]);
+const EXACT = new Set(["webp", "jxl"]);
+
+type Packing = NonNullable<DeliveryWish["packing"]>;
 
 function save(delivery: Delivery) {
   const link = document.createElement("a");
@@ -27,6 +37,8 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
   const [longSide, setLongSide] = useState("2048");
   const [srgb, setSrgb] = useState(false);
   const [metadata, setMetadata] = useState(true);
+  const [place, setPlace] = useState(false);
+  const [packing, setPacking] = useState<Packing>("deflate");
   const [job, setJob] = useState<Delivery | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const mounted = useRef(true);
@@ -52,10 +64,12 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
             format,
             quality,
             subsampling: "4:4:4",
-            bits: format === "jpeg" ? null : bits,
+            bits: DEEP.has(format) ? bits : null,
             long_side: reduce ? side : null,
             profile: srgb ? "srgb" : "keep",
             keep_metadata: metadata,
+            keep_place: metadata && place,
+            packing,
           },
         }),
       );
@@ -109,9 +123,28 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
             ))}
           </Form.Select>
         </Form.Group>
-        {format === "jpeg" ? (
-          <Slider label="Quality" min={1} max={100} initial={95} value={quality} onInput={setQuality} />
-        ) : (
+        {LOSSY.has(format) && (
+          <Slider
+            label="Quality"
+            title={EXACT.has(format) ? "100 loses nothing" : undefined}
+            min={1}
+            max={100}
+            initial={95}
+            value={quality}
+            onInput={setQuality}
+          />
+        )}
+        {format === "tiff" && (
+          <Form.Group controlId="deliver-packing">
+            <Form.Label>Packed by</Form.Label>
+            <Form.Select value={packing} onChange={(e) => setPacking(e.target.value as Packing)}>
+              <option value="deflate">Deflate</option>
+              <option value="lzw">LZW</option>
+              <option value="zstd">Zstandard</option>
+            </Form.Select>
+          </Form.Group>
+        )}
+        {DEEP.has(format) && (
           <Form.Group controlId="deliver-bits">
             <Form.Label>Depth</Form.Label>
             <Form.Select
@@ -178,6 +211,13 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
           label="Keep the camera's data (EXIF)"
           checked={metadata}
           onChange={(e) => setMetadata(e.target.checked)}
+        />
+        <Form.Check
+          id="deliver-place"
+          label="With location and serial numbers"
+          disabled={!metadata}
+          checked={metadata && place}
+          onChange={(e) => setPlace(e.target.checked)}
         />
         {job && (
           <div aria-live="polite">
