@@ -23,6 +23,7 @@ from studio.portraits.api.faces import router as faces
 from studio.portraits.api.framing import router as framing
 from studio.portraits.api.kinds import router as kinds
 from studio.portraits.api.library import router as library
+from studio.portraits.api.papers import router as papers
 from studio.portraits.api.takes import router as takes
 from studio.portraits.api.views import router as views
 
@@ -37,7 +38,18 @@ api = NinjaAPI(
     docs_url=None,
 )
 api.add_router("", accounts)
-for router in (preferences, library, edits, takes, views, faces, framing, deliveries, kinds):
+for router in (
+    preferences,
+    library,
+    edits,
+    takes,
+    views,
+    faces,
+    framing,
+    deliveries,
+    papers,
+    kinds,
+):
     api.add_router("", router)
 
 

@@ -10,7 +10,8 @@ class Preferences(models.Model):
     """A user's own keys, brushes and settings of passes.
 
     ``keys`` maps actions to lists of keys, only those that differ from the usual ones;
-    ``brushes`` is a list of named brush settings, ``kept`` one of named settings of passes.
+    ``brushes`` is a list of named brush settings, ``kept`` one of named settings of passes; ``card`` says
+    who makes the pictures, ``presets`` are named ways of delivering.
     """
 
     user = models.OneToOneField(
@@ -19,6 +20,8 @@ class Preferences(models.Model):
     keys = models.JSONField(default=dict)
     brushes = models.JSONField(default=list)
     kept = models.JSONField(default=list)
+    card = models.JSONField(default=dict)
+    presets = models.JSONField(default=list)
 
     def __str__(self) -> str:
         return f"preferences of {self.user}"

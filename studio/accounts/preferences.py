@@ -40,6 +40,26 @@ class Kept(Schema):
     settings: Annotated[dict[Name, float | bool | str], Field(max_length=60)]
 
 
+class CardBody(Schema):
+    """Who makes the pictures: written into what is delivered."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    creator: Annotated[str, Field(max_length=200)] = ""
+    rights: Annotated[str, Field(max_length=400)] = ""
+    email: Annotated[str, Field(max_length=200)] = ""
+    website: Annotated[str, Field(max_length=400)] = ""
+
+
+class Preset(Schema):
+    """A way of delivering saved by name; what is delivered is checked when it is used."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    wish: Annotated[dict[Name, float | bool | str | None], Field(max_length=40)]
+
+
 class PreferencesBody(Schema):
     """``keys``: actions with keys of the user's own, in place of the usual ones."""
 
@@ -48,6 +68,8 @@ class PreferencesBody(Schema):
     keys: Annotated[dict[Name, Annotated[list[Name], Field(max_length=4)]], Field(max_length=200)]
     brushes: Annotated[list[Brush], Field(max_length=60)]
     kept: Annotated[list[Kept], Field(max_length=200)] = []
+    card: CardBody = CardBody()
+    presets: Annotated[list[Preset], Field(max_length=40)] = []
 
 
 def _user(request: HttpRequest) -> Any:
@@ -58,7 +80,7 @@ def _user(request: HttpRequest) -> Any:
 def get_preferences(request: HttpRequest) -> Any:
     """The user's own keys, brushes and settings of passes."""
     found = Preferences.objects.filter(user=_user(request)).first()
-    return found or {"keys": {}, "brushes": [], "kept": []}
+    return found or {"keys": {}, "brushes": [], "kept": [], "card": {}, "presets": []}
 
 
 @router.put("/preferences", response=PreferencesBody, operation_id="set_preferences")
@@ -68,7 +90,11 @@ def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
     twice = next((key for key in used if used.count(key) > 1), None)
     if twice is not None:
         raise Problem(422, "key_taken", f"The key {twice!r} can't be for two things.")
-    for what, ones in (("a brush", body.brushes), ("a setting", body.kept)):
+    for what, ones in (
+        ("a brush", body.brushes),
+        ("a setting", body.kept),
+        ("a preset", body.presets),
+    ):
         names = [b.name.casefold() for b in ones]
         if len(set(names)) != len(names):
             raise Problem(422, "name_taken", f"There is {what} with this name already.")

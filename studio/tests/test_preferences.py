@@ -18,11 +18,14 @@ class PreferencesTest(StudioTest):
     }  # fmt: skip
 
     def test_they_are_each_users_own(self) -> None:
-        empty = {"keys": {}, "brushes": [], "kept": []}
+        nobody = {"creator": "", "rights": "", "email": "", "website": ""}
+        empty = {"keys": {}, "brushes": [], "kept": [], "card": nobody, "presets": []}
         self.assertEqual(self.send("GET", "/preferences").json(), empty)
         settings = {"yellow": 40.0, "beyond": False}
         wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush],
-                  "kept": [{"name": "Ivory", "kind": "teeth", "settings": settings}]}  # fmt: skip
+                  "kept": [{"name": "Ivory", "kind": "teeth", "settings": settings}],
+                  "card": {**nobody, "creator": "Mira Vogt"},
+                  "presets": [{"name": "Web", "wish": {"format": "webp", "longSide": None}}]}  # fmt: skip
         self.assertEqual(self.put(**wanted).json(), wanted)
         self.assertEqual(self.send("GET", "/preferences").json(), wanted)
         plain = {k: v for k, v in self.brush.items() if k != "edges"}

@@ -310,7 +310,35 @@ class DeliveryIn(Strict):
     profile: Literal["keep", "srgb"] = "keep"
     keep_metadata: bool = True
     keep_place: bool = False
+    tell: bool = True
     packing: Literal["deflate", "lzw", "zstd"] = "deflate"
+
+
+class DisclosedOut(Schema):
+    """One thing that was done, with its numbers."""
+
+    group: str
+    said: str
+    numbers: dict[str, float]
+
+
+class RuleOut(Schema):
+    """A rule on retouched pictures, as remembered, and whether it would ask here."""
+
+    rule: str
+    about: str
+    asks: bool
+    because: str
+
+
+class DisclosureOut(Schema):
+    """What was done to the people in a picture; ``text`` says it in one line."""
+
+    lines: list[DisclosedOut]
+    rules: list[RuleOut]
+    caption: str
+    limits: str
+    text: str
 
 
 class DeliveryOut(Schema):

@@ -26,7 +26,7 @@ from retouch.render import in_srgb, render_whole, resized
 from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
-from studio.portraits.services import analysing, desk, diskcache, jobs
+from studio.portraits.services import analysing, desk, diskcache, jobs, papers
 
 log = logging.getLogger(__name__)
 
@@ -55,6 +55,7 @@ class Wish:
     output: Output
     long_side: int | None
     srgb: bool
+    tell: bool = True
 
 
 @dataclass(frozen=True)
@@ -86,6 +87,8 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
         "output": asdict(wish.output),
         "long_side": wish.long_side,
         "srgb": wish.srgb,
+        "tell": wish.tell,
+        "steps": papers.labels_of(portrait) if wish.tell else [],
         "file_name": f"{stem} retouched{SUFFIX[wish.output.format]}",
     }
     job = Job.objects.create(
@@ -172,6 +175,10 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
         return resized(result, side) if (side := job.data["long_side"]) is not None else result
 
     output, renderer = Output(**job.data["output"]), desk.renderer_of(portrait, edit)
+    if job.data.get("tell"):
+        card = papers.card_of(job.owner)
+        said = papers.packet_of(portrait, edit, card, job.data["steps"])
+        output = replace(output, xmp=said)
     if output.format == "ora":
         data = openraster_file(renderer, edit, finish, report, stop.is_set)
     else:

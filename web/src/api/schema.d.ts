@@ -895,6 +895,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/disclosure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Disclosure
+         * @description What is done to the people in the portrait as it stands, in words and numbers.
+         */
+        get: operations["read_disclosure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/disclosure.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Disclosure Sheet
+         * @description The same as a sheet.
+         */
+        get: operations["get_disclosure_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Compared
+         * @description Before and after on a sheet; ``details``: places of the framed picture as x,y,width,height, several
+         *     divided by semicolons, shown at 1:1.
+         */
+        get: operations["get_compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contact-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Contact Sheet
+         * @description Portraits with their names on a PDF, four in a row.
+         */
+        post: operations["make_contact_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kinds": {
         parameters: {
             query?: never;
@@ -1004,6 +1085,32 @@ export interface components {
             edges: number;
         };
         /**
+         * CardBody
+         * @description Who makes the pictures: written into what is delivered.
+         */
+        CardBody: {
+            /**
+             * Creator
+             * @default
+             */
+            creator: string;
+            /**
+             * Rights
+             * @default
+             */
+            rights: string;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Website
+             * @default
+             */
+            website: string;
+        };
+        /**
          * Kept
          * @description Settings of a pass saved by name; what its kind no longer knows is refused when it is used.
          */
@@ -1033,6 +1140,32 @@ export interface components {
              * @default []
              */
             kept: components["schemas"]["Kept"][];
+            /**
+             * @default {
+             *       "creator": "",
+             *       "rights": "",
+             *       "email": "",
+             *       "website": ""
+             *     }
+             */
+            card: components["schemas"]["CardBody"];
+            /**
+             * Presets
+             * @default []
+             */
+            presets: components["schemas"]["Preset"][];
+        };
+        /**
+         * Preset
+         * @description A way of delivering saved by name; what is delivered is checked when it is used.
+         */
+        Preset: {
+            /** Name */
+            name: string;
+            /** Wish */
+            wish: {
+                [key: string]: number | boolean | string | null;
+            };
         };
         /**
          * LimitsOut
@@ -3475,11 +3608,73 @@ export interface components {
              */
             keep_place: boolean;
             /**
+             * Tell
+             * @default true
+             */
+            tell: boolean;
+            /**
              * Packing
              * @default deflate
              * @enum {string}
              */
             packing: "deflate" | "lzw" | "zstd";
+        };
+        /**
+         * DisclosedOut
+         * @description One thing that was done, with its numbers.
+         */
+        DisclosedOut: {
+            /** Group */
+            group: string;
+            /** Said */
+            said: string;
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * DisclosureOut
+         * @description What was done to the people in a picture; ``text`` says it in one line.
+         */
+        DisclosureOut: {
+            /** Lines */
+            lines: components["schemas"]["DisclosedOut"][];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Caption */
+            caption: string;
+            /** Limits */
+            limits: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RuleOut
+         * @description A rule on retouched pictures, as remembered, and whether it would ask here.
+         */
+        RuleOut: {
+            /** Rule */
+            rule: string;
+            /** About */
+            about: string;
+            /** Asks */
+            asks: boolean;
+            /** Because */
+            because: string;
+        };
+        /**
+         * ContactIn
+         * @description Portraits on one sheet, in this order.
+         */
+        ContactIn: {
+            /** Ids */
+            ids: string[];
+            /**
+             * Title
+             * @default Portraits
+             */
+            title: string;
         };
         /**
          * KindOut
@@ -5237,6 +5432,109 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    read_disclosure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DisclosureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    get_disclosure_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    get_compared: {
+        parameters: {
+            query?: {
+                form?: "beside" | "halves";
+                file?: "jpeg" | "pdf";
+                details?: string;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    make_contact_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
             };
         };
     };

@@ -7,7 +7,7 @@ import { NotHere } from "../ui/NotHere";
 import type { Painter } from "./canvas/Painter";
 import { PictureView } from "./canvas/PictureView";
 import type { Action } from "./keys";
-import { DeliverDialog } from "./panels/DeliverDialog";
+import { DeliverDialog } from "./deliver/DeliverDialog";
 import { FaceMap } from "./panels/FaceMap";
 import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";

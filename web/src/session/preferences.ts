@@ -7,21 +7,27 @@ interface PreferencesState extends Preferences {
   keys: Bindings;
   brushes: Brush[];
   kept: Kept[];
+  card: NonNullable<Preferences["card"]>;
+  presets: NonNullable<Preferences["presets"]>;
   problem: string | null;
   load: () => Promise<void>;
   /** Store a part; true when it is kept. */
   save: (part: Partial<Preferences>) => Promise<boolean>;
 }
 
+const NOBODY = { creator: "", rights: "", email: "", website: "" };
+
 export const usePreferences = create<PreferencesState>((set, get) => {
-  const take = ({ keys, brushes, kept = [] }: Preferences) => {
+  const take = ({ keys, brushes, kept = [], card = NOBODY, presets = [] }: Preferences) => {
     rebind(keys);
-    set({ keys, brushes, kept, problem: null });
+    set({ keys, brushes, kept, card, presets, problem: null });
   };
   return {
     keys: {},
     brushes: [],
     kept: [],
+    card: NOBODY,
+    presets: [],
     problem: null,
     load: async () => {
       try {
@@ -31,9 +37,9 @@ export const usePreferences = create<PreferencesState>((set, get) => {
       }
     },
     save: async (part) => {
-      const { keys, brushes, kept } = get();
+      const { keys, brushes, kept, card, presets } = get();
       try {
-        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, kept, ...part } })));
+        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, kept, card, presets, ...part } })));
         return true;
       } catch (error) {
         set({ problem: (error as ApiError).message });

@@ -1,3 +1,4 @@
+import { ContactSheet } from "./ContactSheet";
 import { useEffect, useRef, useState, type DragEvent } from "react";
 import { Alert, Button, Modal, ProgressBar, Spinner } from "react-bootstrap";
 import { Link } from "react-router";
@@ -79,6 +80,7 @@ export function WallPage() {
               .
             </p>
           </div>
+          {!!portraits.data?.length && <ContactSheet ids={portraits.data.map((p) => p.id)} />}
           <Button onClick={() => picker.current?.click()}>
             <Icon name="plus-lg" /> Add portraits
           </Button>

@@ -1,0 +1,96 @@
+"""Finish and Deliver in the window: looks, sets, a vignette on the face, presets, sheets."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import zipfile
+from pathlib import Path
+
+from PIL import Image
+from playwright.sync_api import Download, expect
+
+from studio.portraits.models import Portrait
+from studio.portraits.services import desk, rows
+from studio.tests.browser.base import BrowserTest
+
+
+class FinishAndDeliver(BrowserTest):
+    def begin(self, name: str) -> None:
+        self.in_features(name)
+        stages = self.page.get_by_role("navigation", name="Stages")
+        stages.get_by_role("button", name="Finish").click()
+
+    def test_a_look_is_a_set_with_one_strength(self) -> None:
+        self.begin("eli")
+        at = (900.0, 1500.0)
+        plain = self.pixels(*at)
+        looks = self.page.get_by_role("region", name="Looks", exact=True)
+        looks.get_by_role("button", name="Silver").click()
+        mono = self.until_painted(*at, plain)
+        self.assertLess(float((mono.max(-1) - mono.min(-1)).mean()), 4)
+        own = self.page.get_by_role("listitem", name="Set Silver")
+        number = own.get_by_role("textbox", name="Strength, number")
+        number.fill("0")
+        number.press("Enter")
+        self.until_like(*at, plain, 3)
+        number.fill("50")
+        number.press("Enter")
+        half = self.until_painted(*at, plain)
+        colour = [float((p.max(-1) - p.min(-1)).mean()) for p in (mono, half, plain)]
+        self.assertLess(colour[0], colour[1])
+        self.assertLess(colour[1], colour[2])
+        own.get_by_role("button", name="Show its passes").click()
+        panel = self.page.get_by_role("complementary", name="Passes")
+        expect(panel.get_by_role("switch", name="Mono on or off")).to_be_visible()
+        own.get_by_role("switch", name="Set Silver on or off").click()
+        self.until_like(*at, plain, 3)
+        self.page.get_by_role("button", name="More for the set Silver").click()
+        self.page.get_by_role("button", name="Let its passes go").click()
+        expect(own).to_have_count(0)
+        self.saved()
+        desk.forget_all()
+        edit = rows.load(Portrait.objects.get(pk=self.one.pk)).edit
+        self.assertTrue(all(p.bound is None and not p.enabled for p in edit.passes))
+
+    def test_a_vignette_goes_to_the_face(self) -> None:
+        self.begin("eli")
+        corner = (60.0, 60.0)
+        plain = self.pixels(*corner)
+        self.add_pass("Vignette")
+        darker = self.until_painted(*corner, plain)
+        self.assertLess(float(darker.mean()), float(plain.mean()))
+        self.page.get_by_role("button", name="Middle on the face").click()
+        panel = self.page.get_by_role("complementary", name="Passes")
+        expect(panel.get_by_role("textbox", name="Down, number")).not_to_have_value("50")
+
+    def test_two_presets_are_delivered_and_it_is_told_what_was_done(self) -> None:
+        self.begin("eli")
+        self.add_pass("Split toning")
+        self.saved()
+        self.page.get_by_role("button", name="Deliver", exact=True).click()
+        dialog = self.page.get_by_role("dialog")
+        for name, form in (("Web", "webp"), ("Layers", "ora")):
+            dialog.get_by_label("Format").select_option(form)
+            dialog.get_by_label("Long side in pixels").fill("600")
+            dialog.get_by_label("Name of the preset").fill(name)
+            dialog.get_by_role("button", name="Keep", exact=True).click()
+            dialog.get_by_label(f"Deliver {name}").check()
+        dialog.get_by_label("Printed long side in centimetres").fill("20")
+        expect(dialog.get_by_text("76 pixels per inch: soft below 200")).to_be_visible()
+        dialog.get_by_text("What was done, and sheets").click()
+        told = dialog.get_by_role("list", name="What was done")
+        expect(told.get_by_text(re.compile("split toning"))).to_be_visible()
+        files: list[Download] = []
+        self.page.on("download", lambda one: files.append(one))
+        dialog.get_by_role("button", name="Deliver 2 presets").click()
+        expect(dialog.get_by_text(re.compile(r"is in your downloads"))).to_have_count(2)
+        self.assertEqual(len(files), 2)
+        folder = Path(tempfile.mkdtemp())
+        for one in files:
+            one.save_as(folder / one.suggested_filename)
+        web, layers = (next(folder.glob(f"*.{e}")) for e in ("webp", "ora"))
+        with Image.open(web) as image:
+            self.assertEqual((image.format, max(image.size)), ("WEBP", 600))
+        with zipfile.ZipFile(layers) as file:
+            self.assertIn("data/layer001.png", file.namelist())

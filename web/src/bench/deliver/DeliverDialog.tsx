@@ -1,0 +1,268 @@
+/** Deliver: files of the finished picture, by settings or by presets, and the sheets that go with them. */
+import { useEffect, useRef, useState } from "react";
+import { Alert, Button, Form, Modal, ProgressBar } from "react-bootstrap";
+import { ApiError, client, unwrap, type Delivery } from "../../api/client";
+import { usePreferences } from "../../session/preferences";
+import { megabytes } from "../../ui/format";
+import { Slider } from "../../ui/Slider";
+import { useBenchParts } from "../state/bench";
+import { CardFields } from "./CardFields";
+import { Presets } from "./Presets";
+import { Told } from "./Told";
+import { DEEP, EXACT, FORMATS, LEAST_PER_INCH, LOSSY, perInch, sent, usual, wishOf, type Format, type Packing, type Wish } from "./wish";
+
+const OPEN = new Set(["waiting", "working"]);
+
+function save(delivery: Delivery) {
+  const link = document.createElement("a");
+  link.href = `/api/deliveries/${delivery.id}/file`;
+  link.download = delivery.file_name;
+  link.click();
+}
+
+export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () => void }) {
+  const { portrait, frame, waiting } = useBenchParts("portrait", "frame", "waiting");
+  const { presets } = usePreferences();
+  const [wish, setWish] = useState<Wish>(() => usual(8));
+  const [reduce, setReduce] = useState(false);
+  const [longSide, setLongSide] = useState("2048");
+  const [printed, setPrinted] = useState("");
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [jobs, setJobs] = useState<Delivery[]>([]);
+  const [problem, setProblem] = useState<string | null>(null);
+  const mounted = useRef(true);
+  useEffect(() => {
+    mounted.current = true;
+    return () => {
+      mounted.current = false;
+    };
+  }, []);
+  if (!portrait) return null;
+
+  const change = (part: Partial<Wish>) => setWish((w) => ({ ...w, ...part }));
+  const side = Number(longSide);
+  const sideWrong = reduce && !(Number.isInteger(side) && side >= 16 && side <= 60000);
+  const now: Wish = { ...wish, longSide: reduce ? side : null };
+  const working = jobs.some((j) => OPEN.has(j.state));
+  const [width, height] = [frame?.width ?? portrait.width, frame?.height ?? portrait.height];
+  const pixels = Math.min(Math.max(width, height), reduce && !sideWrong ? side : Infinity);
+  const cm = Number(printed.replace(",", "."));
+  const dense = cm > 0 ? Math.round(perInch(pixels, cm)) : null;
+
+  const put = (job: Delivery) => setJobs((all) => [...all.filter((j) => j.id !== job.id), job]);
+  const one = async (own: Wish) => {
+    let job = await unwrap(
+      client.POST("/api/portraits/{portrait_id}/deliveries", { params: { path: { portrait_id: portrait.id } }, body: sent(own) }),
+    );
+    put(job);
+    while (mounted.current && OPEN.has(job.state)) {
+      job = await unwrap(client.GET("/api/deliveries/{job_id}", { params: { path: { job_id: job.id }, query: { wait: 0.3 } } }));
+      put(job);
+    }
+    if (job.state === "done") save(job);
+    if (job.state === "failed") setProblem(job.message);
+  };
+  const deliver = async () => {
+    setProblem(null);
+    setJobs([]);
+    const wishes = chosen.size > 0 ? presets.filter((p) => chosen.has(p.name)).map((p) => wishOf(p, portrait.bits)) : [now];
+    try {
+      // Begun together; they are made one after the other.
+      await Promise.all(wishes.map(one));
+    } catch (error) {
+      setProblem((error as ApiError).message);
+    }
+  };
+  const cancel = () =>
+    jobs.filter((j) => OPEN.has(j.state)).forEach((j) => void client.DELETE("/api/deliveries/{job_id}", { params: { path: { job_id: j.id } } }));
+  const close = () => {
+    if (working) cancel();
+    setJobs([]);
+    setProblem(null);
+    onClose();
+  };
+
+  return (
+    <Modal show={show} onHide={close} centered scrollable size="lg" aria-labelledby="deliver-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="deliver-title">Deliver {portrait.name}</Modal.Title>
+      </Modal.Header>
+      <Modal.Body className="mg-deliver">
+        {problem && <Alert variant="warning">{problem}</Alert>}
+        <div className="mg-deliver-columns">
+          <div>
+            <Form.Group controlId="deliver-format">
+              <Form.Label>Format</Form.Label>
+              <Form.Select
+                value={wish.format}
+                onChange={(e) => change({ format: e.target.value as Format, bits: portrait.bits === 16 ? 16 : 8 })}
+              >
+                {FORMATS.map((f) => (
+                  <option key={f.value} value={f.value}>
+                    {f.text}
+                  </option>
+                ))}
+              </Form.Select>
+            </Form.Group>
+            {LOSSY.has(wish.format) && (
+              <Slider
+                label="Quality"
+                {...(EXACT.has(wish.format) && { title: "100 loses nothing" })}
+                min={1}
+                max={100}
+                initial={95}
+                value={wish.quality}
+                onInput={(quality) => change({ quality })}
+              />
+            )}
+            {wish.format === "tiff" && (
+              <Form.Group controlId="deliver-packing">
+                <Form.Label>Packed by</Form.Label>
+                <Form.Select value={wish.packing} onChange={(e) => change({ packing: e.target.value as Packing })}>
+                  <option value="deflate">Deflate</option>
+                  <option value="lzw">LZW</option>
+                  <option value="zstd">Zstandard</option>
+                </Form.Select>
+              </Form.Group>
+            )}
+            {DEEP.has(wish.format) && (
+              <Form.Group controlId="deliver-bits">
+                <Form.Label>Depth</Form.Label>
+                <Form.Select value={wish.bits} onChange={(e) => change({ bits: e.target.value === "16" ? 16 : 8 })}>
+                  <option value={8}>8 bit</option>
+                  <option value={16}>16 bit</option>
+                </Form.Select>
+              </Form.Group>
+            )}
+            <fieldset>
+              <legend>Size</legend>
+              <Form.Check
+                type="radio"
+                name="size"
+                id="size-full"
+                label={`Full: ${width} × ${height}`}
+                checked={!reduce}
+                onChange={() => setReduce(false)}
+              />
+              <div className="mg-long-side">
+                <Form.Check type="radio" name="size" id="size-reduced" label="Long side" checked={reduce} onChange={() => setReduce(true)} />
+                <Form.Control
+                  size="sm"
+                  aria-label="Long side in pixels"
+                  inputMode="numeric"
+                  value={longSide}
+                  isInvalid={sideWrong}
+                  onFocus={() => setReduce(true)}
+                  onChange={(e) => setLongSide(e.target.value)}
+                />
+                <span>px</span>
+              </div>
+              <div className="mg-long-side">
+                <Form.Label htmlFor="deliver-printed">Printed at</Form.Label>
+                <Form.Control
+                  size="sm"
+                  id="deliver-printed"
+                  aria-label="Printed long side in centimetres"
+                  inputMode="decimal"
+                  value={printed}
+                  onChange={(e) => setPrinted(e.target.value)}
+                />
+                <span>
+                  cm{" "}
+                  {dense !== null && (
+                    <small className={dense < LEAST_PER_INCH ? "mg-warn" : undefined}>
+                      {dense} pixels per inch{dense < LEAST_PER_INCH && `: soft below ${LEAST_PER_INCH}`}
+                    </small>
+                  )}
+                </span>
+              </div>
+            </fieldset>
+          </div>
+          <div>
+            <fieldset>
+              <legend>Colour profile</legend>
+              <Form.Check
+                type="radio"
+                name="profile"
+                id="profile-keep"
+                label={`Keep (${portrait.profile})`}
+                checked={!wish.srgb}
+                onChange={() => change({ srgb: false })}
+              />
+              <Form.Check
+                type="radio"
+                name="profile"
+                id="profile-srgb"
+                label="Convert to sRGB"
+                checked={wish.srgb}
+                onChange={() => change({ srgb: true })}
+              />
+            </fieldset>
+            <fieldset>
+              <legend>In the file</legend>
+              <Form.Check
+                id="deliver-metadata"
+                label="Keep the camera's data (EXIF)"
+                checked={wish.metadata}
+                onChange={(e) => change({ metadata: e.target.checked })}
+              />
+              <Form.Check
+                id="deliver-place"
+                label="With location and serial numbers"
+                disabled={!wish.metadata}
+                checked={wish.metadata && wish.place}
+                onChange={(e) => change({ place: e.target.checked })}
+              />
+              <Form.Check
+                id="deliver-tell"
+                label="Who made it and what was done (XMP)"
+                checked={wish.tell}
+                onChange={(e) => change({ tell: e.target.checked })}
+              />
+            </fieldset>
+            <Presets
+              wish={now}
+              chosen={chosen}
+              onChoose={setChosen}
+              onUse={(preset) => {
+                const own = wishOf(preset, portrait.bits);
+                setWish(own);
+                setReduce(own.longSide !== null);
+                if (own.longSide !== null) setLongSide(String(own.longSide));
+              }}
+            />
+          </div>
+        </div>
+        <CardFields />
+        <Told />
+        {jobs.map((job) => (
+          <div key={job.id} aria-live="polite">
+            <ProgressBar now={job.progress * 100} aria-label={`Delivery ${job.file_name}`} />
+            <p className="mg-hint">
+              {job.state === "done"
+                ? `${job.file_name}, ${megabytes(job.size_bytes)}, is in your downloads.`
+                : job.state === "cancelled"
+                  ? job.message
+                  : job.state === "failed"
+                    ? "No file was made."
+                    : job.message || "Working at full size…"}
+              {job.state === "done" && (
+                <Button variant="link" size="sm" onClick={() => save(job)}>
+                  Download again
+                </Button>
+              )}
+            </p>
+          </div>
+        ))}
+      </Modal.Body>
+      <Modal.Footer>
+        <Button variant="secondary" onClick={working ? cancel : close}>
+          {working ? "Cancel" : "Close"}
+        </Button>
+        <Button disabled={working || (chosen.size === 0 && sideWrong) || waiting > 0} onClick={() => void deliver()}>
+          {chosen.size > 0 ? `Deliver ${chosen.size} preset${chosen.size > 1 ? "s" : ""}` : "Deliver"}
+        </Button>
+      </Modal.Footer>
+    </Modal>
+  );
+}

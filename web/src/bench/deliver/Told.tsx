@@ -1,0 +1,63 @@
+/** What was done to the people in the picture, and sheets to hand on. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap } from "../../api/client";
+import { Icon } from "../../ui/Icon";
+import { useBenchParts } from "../state/bench";
+
+export function Told() {
+  const { portrait, revision } = useBenchParts("portrait", "revision");
+  const [open, setOpen] = useState(false);
+  const id = portrait?.id ?? "";
+  const told = useQuery({
+    queryKey: ["disclosure", id, revision],
+    queryFn: () => unwrap(client.GET("/api/portraits/{portrait_id}/disclosure", { params: { path: { portrait_id: id } } })),
+    enabled: open && id !== "",
+  });
+  const at = `/api/portraits/${id}`;
+  return (
+    <details className="mg-told-group" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>What was done, and sheets</summary>
+      {told.isLoading && <p className="mg-hint">Measuring…</p>}
+      {told.error && <p className="mg-warn">{told.error.message}</p>}
+      {told.data && (
+        <>
+          <ul aria-label="What was done">
+            {told.data.lines.map((line) => (
+              <li key={line.said}>
+                {line.said[0]!.toUpperCase() + line.said.slice(1)} <small>{line.group}</small>
+              </li>
+            ))}
+            {told.data.lines.length === 0 && <li>Nothing was changed</li>}
+          </ul>
+          <ul aria-label="Rules">
+            {told.data.rules.map((rule) => (
+              <li key={rule.rule} className={rule.asks ? "mg-warn" : undefined}>
+                {rule.asks && <Icon name="exclamation-triangle" />} {rule.rule}: {rule.about} — {rule.because}
+              </li>
+            ))}
+          </ul>
+          {told.data.caption && <p className="mg-hint">A caption that says it: “{told.data.caption}”</p>}
+          <p className="mg-hint">Rules are as remembered and may have changed. {told.data.limits}</p>
+        </>
+      )}
+      <p className="mg-sheets">
+        <a href={`${at}/disclosure.pdf`} download>
+          <Icon name="file-earmark-text" /> What was done, PDF
+        </a>
+        <a href={`${at}/disclosure`} download={`${portrait?.name ?? "portrait"}, what was done.json`}>
+          JSON
+        </a>
+        <a href={`${at}/compared?form=beside&file=pdf`} download>
+          <Icon name="layout-split" /> Before and after, PDF
+        </a>
+        <a href={`${at}/compared?form=beside&file=jpeg`} download>
+          JPEG
+        </a>
+        <a href={`${at}/compared?form=halves&file=jpeg`} download>
+          In halves
+        </a>
+      </p>
+    </details>
+  );
+}
