@@ -131,6 +131,11 @@ class PassKind:
         return self.way.reach(values) if isinstance(self.way, Pixels) else 0
 
     @property
+    def cut(self) -> bool:
+        """Whether its mask is worked on by itself, and doesn't bound what it changes."""
+        return isinstance(self.way, Pixels) and self.way.cut
+
+    @property
     def framed(self) -> bool:
         """Whether it acts on the framed picture, after all others."""
         return isinstance(self.way, Framed)

@@ -36,12 +36,14 @@ Values = Mapping[str, Any]
 class Place:
     """Where an array of pixels lies: ``rect`` in pixels of its ``level``.
 
-    ``inner`` is the part of it that is wanted; the rest is margin. None: all of it.
+    ``inner`` is the part of it that is wanted; the rest is margin. None: all of it. ``cover`` (h, w) is
+    the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through.
     """
 
     rect: Rect
     level: int
     inner: Rect | None = None
+    cover: NDArray[np.float32] | None = None
 
     @property
     def wanted(self) -> Rect:
@@ -134,12 +136,17 @@ class Pixels:
     ``make(image, values, place)`` computes it on working values (h, w, 3), 0..1, and gives the part
     ``place.wanted``, around which there are ``reach(values)`` pixels of margin at full size on each
     side; the same pixel comes out the same whatever rectangle is asked for. One that is
-    ``open_ended`` is given what lies beyond 0..1, too.
+    ``open_ended`` is given what lies beyond 0..1, too. One that is ``cut`` is given its mask
+    (``place.cover``) and finds its own edge by it: what it makes is laid over as it is. ``opacity`` tells
+    what of the wanted part isn't see-through, (h, w) 0..1, of one that makes some of it so, which views show on
+    white; None: nothing is.
     """
 
     make: Callable[[Working, Values, Place], Working]
     reach: Callable[[Values], int] = lambda values: 0
     open_ended: bool = False
+    cut: bool = False
+    opacity: Callable[[Working, Values, Place], Array | None] | None = None
 
 
 @dataclass(frozen=True)

@@ -64,7 +64,11 @@ class Chain:
     def extent(self, i: int) -> Rect:
         """Where a pass can act, in pixels of the original."""
         if i not in self._extents:
-            self._extents[i] = extent(self.passes[i].mask, self.bounds, self.zones)
+            self._extents[i] = (
+                self.bounds
+                if self.kinds[i].cut
+                else extent(self.passes[i].mask, self.bounds, self.zones)
+            )
         return self._extents[i]
 
     def rects(self, rect: Rect, level: int, count: int, wanted: Wanted | None = None) -> list[Rect]:

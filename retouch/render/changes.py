@@ -103,7 +103,10 @@ def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
     shared = 0
     while shared < min(len(old), len(new)) and old[shared] == new[shared]:
         shared += 1
-    rects = [s.rect for s in (*old[shared:], *new[shared:])]
+    kind = registry.kind(one.kind)
+    # What is cut by its mask looks at that as far as at the picture.
+    around = kind.reach(kind.values(one)) if kind.cut else 0
+    rects = [s.rect.grow(around) for s in (*old[shared:], *new[shared:])]
     return [r.clip(limits) for r in rects if r.meets(limits)]
 
 
@@ -112,6 +115,8 @@ def _extent(one: Pass, bounds: Rect) -> Rect:
     within = extent(one.mask, bounds)
     if declared.guide:
         return EMPTY
+    if declared.cut:
+        return bounds
     kind = declared.touches
     if kind is None:
         return within

@@ -69,7 +69,14 @@ def render_whole(
         _moved_into(out, plan, warp.frame, cancelled)
     if picture.grey:
         out[...] = out[..., :1]
-    alpha = _framed_alpha(picture, plan.warp)
+    alpha = _framed_alpha(picture.alpha, picture, plan.warp)
+    cut = _cut_out(plan, cancelled)
+    if cut is not None:
+        seen = _framed_alpha(cut, picture, plan.warp)
+        assert seen is not None
+        out = _off_white(out, seen)
+        # What was see-through before stays so.
+        alpha = seen if alpha is None else np.minimum(alpha, seen)
     # What comes out is encoded in the profile, a raw file's too.
     return replace(picture, pixels=out, alpha=alpha, developed=None, taken=None)
 
@@ -199,15 +206,42 @@ def _blocks(warp: Warp) -> Iterator[Rect]:
         count += 1
 
 
-def _framed_alpha(picture: Picture, warp: Warp) -> Integers | None:
-    """The picture's opacity, framed."""
-    if picture.alpha is None or warp.identity:
-        return picture.alpha
+def _framed_alpha(alpha: Integers | None, picture: Picture, warp: Warp) -> Integers | None:
+    """An opacity of the original, framed."""
+    if alpha is None or warp.identity:
+        return alpha
     whole = warp.whole_pixels
     if whole is not None:
-        return np.asarray(whole.laid(picture.alpha[whole.rect.within(picture.bounds)]))
+        return np.asarray(whole.laid(alpha[whole.rect.within(picture.bounds)]))
     at = nodes(warp.to_original, (0, 0), (warp.width, warp.height), 1.0)
-    return np.asarray(resampled(picture.alpha, (0.0, 0.0), at))
+    return np.asarray(resampled(alpha, (0.0, 0.0), at))
+
+
+def _cut_out(plan: Plan, cancelled: Wanted) -> Integers | None:
+    """The opacity that passes leave to the original, in the picture's depth; None: all of it."""
+    picture = plan.stock.pyramid.picture
+    out: Integers | None = None
+    for rect in _strips(plan, picture.bounds):
+        if cancelled():
+            raise Cancelled("The export was cancelled.")
+        found = plan.opacity(rect)
+        if found is None:
+            return None
+        if out is None:
+            out = np.empty((picture.height, picture.width), picture.pixels.dtype)
+        out[rect.within(picture.bounds)] = np.round(found * picture.top)
+    return out
+
+
+def _off_white(pixels: Integers, alpha: Integers) -> Integers:
+    """The colours of what is seen on white, without the white: laid over it by ``alpha`` it is the same."""
+    top = np.float32(np.iinfo(alpha.dtype).max)
+    part = (alpha > 0) & (alpha < top)
+    share = alpha[part][:, None].astype(np.float32) / top
+    out = pixels.copy()
+    own = (pixels[part].astype(np.float32) - (1 - share) * top) / share
+    out[part] = np.round(np.clip(own, 0, top)).astype(pixels.dtype)
+    return out
 
 
 def resized(picture: Picture, long_side: int) -> Picture:

@@ -297,7 +297,9 @@ class Plan:
             out, around = out.clip(acting), around.clip(acting)
             if out.empty:
                 return
-        cover = self.stock.masks.draw(one.mask, out, level, self.zones, around)
+        cover = (
+            None if kind.cut else self.stock.masks.draw(one.mask, out, level, self.zones, around)
+        )
         share: Array | float = one.share
         if cover is not None:
             share = cover if share == 1.0 else share * cover
@@ -350,9 +352,31 @@ class Plan:
         out = wide[1]
         return (
             self._same.mask_only
+            and not self.chain.kinds[i].cut
             and i == self._same.upto
             and out.width * out.height >= _WORTH_KEEPING
         )
+
+    def opacity(self, rect: Rect) -> Array | None:
+        """How much of ``rect`` (pixels of the original) isn't made see-through, (h, w) 0..1; None: all of it."""
+        out: Array | None = None
+        for i, one in enumerate(self.passes):
+            way = self.chain.kinds[i].way
+            if not isinstance(way, Pixels) or way.opacity is None:
+                continue
+            values = self.chain.values[i]
+            outer = rect.grow(self.chain.reach_of(i)).clip(self.stock.bounds)
+            place = Place(outer, 0, rect, self._cover(i, outer, 0))
+            found = way.opacity(np.clip(self.view(outer, 0, upto=i), 0, 1), values, place)
+            if found is not None:
+                own = 1 - np.float32(one.share) * (1 - found)
+                out = own if out is None else out * own
+        return out
+
+    def _cover(self, i: int, rect: Rect, level: int) -> Array | None:
+        """The mask of a pass that is cut, over a rectangle; None where it lets everything through."""
+        drawn = self.stock.masks.draw(self.passes[i].mask, rect, level, self.zones)
+        return None if drawn is None else np.ascontiguousarray(drawn[..., 0])
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int
@@ -373,7 +397,8 @@ class Plan:
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
-            below, place = image[outer.within(whole)], Place(outer, level, strip)
+            below = image[outer.within(whole)]
+            place = Place(outer, level, strip, self._cover(i, outer, level) if way.cut else None)
             if not self.stock.wide or way.open_ended:
                 return make(below, values, place)
             # What lies beyond sRGB is moved as its nearest colour within is.

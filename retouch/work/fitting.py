@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from retouch.colour.lab import to_lab
 from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Face, Mask, MaskStroke, ZoneArea
 from retouch.face import Analysis
@@ -29,6 +30,8 @@ _SPARED, _SOFT = 1.75, 30.0
 # Heads turned aside by more than this (degrees) hide a part of what proportions would move.
 MOST_TURNED = 45.0
 _LIPS = ("lip_upper", "lip_lower")
+# The background's colour is read from so many pixels on the longer side.
+_OVERVIEW = 300
 
 Giver = Callable[[Analysis, Pyramid, int], dict[str, float]]
 
@@ -98,6 +101,18 @@ def _hair(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     return {f"hair_{c}": round(v, 1) for c, v in zip("lab", found, strict=True)} if found else {}
 
 
+def _wall(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
+    """The colour of what lies behind everyone, as most of it is."""
+    bounds = pyramid.picture.bounds
+    k = min(1.0, _OVERVIEW / max(bounds.width, bounds.height))
+    shape = (max(1, round(bounds.height * k)), max(1, round(bounds.width * k)))
+    there = analysis.mask(("background",), bounds, shape) > 0.9
+    if not there.any():
+        return {}
+    colour = np.median(to_lab(pyramid.sampled(bounds, shape))[there], axis=0)
+    return {f"wall_{c}": round(float(v), 1) for c, v in zip("lab", colour, strict=True)}
+
+
 def _pairs(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     found = pair_of(analysis, pyramid, face, PAIRS)
     given = {"pair_x": found.x, "pair_y": found.y, "pair_angle": found.angle}
@@ -118,6 +133,7 @@ _GIVERS: dict[str, Giver] = {
     "teeth": _teeth,
     "pair": _pairs,
     "hair": _hair,
+    "wall": _wall,
 }
 
 
@@ -177,6 +193,7 @@ def of_picture(picture: Picture) -> dict[str, float]:
     """
     given: dict[str, Any] = {s.auto: s.default for s in (*OWN_LIGHT, *CONES)}
     given["long_px"] = float(max(picture.width, picture.height))
+    given["tall_px"] = float(picture.height)
     if picture.taken is not None:
         given |= {"own_kelvin": picture.taken.light.kelvin, "own_duv": picture.taken.light.duv}
         cones = np.asarray(picture.taken.cones)

@@ -1,0 +1,124 @@
+"""Background: what lies behind the person blurred, darkened, recoloured or replaced, cut hair by hair."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from retouch.colour.arrays import Working
+from retouch.colour.lab import from_lab
+from retouch.colour.linear import decoded, encoded
+from retouch.finish import behind, matte
+from retouch.geometry import Rect
+from retouch.passes.of_picture import LONG_SIDE
+from retouch.passes.registry import PassKind, register
+from retouch.passes.settings import Setting
+from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.ways import Array, Pixels, Place, Values
+
+WAYS = ("blur", "darken", "recolour", "colour", "gradient", "transparent")
+# Stops of light at full amount.
+_MOST_STOPS = 4.0
+_WALL = (
+    Setting("wall_l", "Wall L*", "Lightness of the background, as found.", default=50.0, step=0.1, auto="wall_l"),
+    Setting("wall_a", "Wall a*", "Its place between green and red.", low=-100.0, step=0.1, auto="wall_a"),
+    Setting("wall_b", "Wall b*", "Its place between blue and yellow.", low=-100.0, step=0.1, auto="wall_b"),
+)  # fmt: skip
+
+
+def _band(values: Values) -> float:
+    return float(values["hair_mm"]) * px_per_mm(values)
+
+
+def _radius(values: Values) -> float:
+    return (
+        float(values["long_px"]) * float(values["radius"]) / 100 if values["way"] == "blur" else 0.0
+    )
+
+
+def _reach(values: Values) -> int:
+    return matte.reach(_band(values)) + behind.reach(_radius(values))
+
+
+def _behind(
+    image: Working, alpha: Array, own: Array, values: Values, place: Place, wide: Rect
+) -> Array:
+    """What is shown behind the person, over the wanted part."""
+    way = values["way"]
+    if way == "transparent":
+        return np.ones_like(own)
+    if way == "blur":
+        radius = _radius(values) * place.scale
+        return behind.blurred(image, 1 - alpha, wide, place.wanted, radius)
+    if way == "darken":
+        light = decoded(np.clip(own, 0, 1).astype(np.float32))
+        return encoded(light * np.float32(2.0 ** (-_MOST_STOPS * float(values["darker"]) / 100)))
+    hue, chroma = float(values["hue"]), float(values["chroma"])
+    if way == "recolour":
+        wall = tuple(float(values[f"wall_{c}"]) for c in "lab")
+        return behind.recoloured(own, float(values["light"]), hue, chroma, wall)  # type: ignore[arg-type]
+    top, low = float(values["light"]), float(values["light_below"])
+    if way == "colour":
+        low = top
+    h = place.wanted.height
+    # Of the original, so that it is the same in every view.
+    tall = max(float(values["tall_px"]) * place.scale, 1.0)
+    y = (np.arange(h, dtype=np.float32) + np.float32(place.wanted.y0 + 0.5)) / np.float32(tall)
+    light = top + (low - top) * np.clip(y, 0, 1)
+    angle = np.radians(hue)
+    lab = np.zeros((h, place.wanted.width, 3), np.float32)
+    lab[..., 0] = light[:, None]
+    lab[..., 1], lab[..., 2] = chroma * np.cos(angle), chroma * np.sin(angle)
+    return from_lab(lab)
+
+
+def _matte(image: Working, values: Values, place: Place) -> matte.Matte:
+    if place.cover is None:
+        # Nothing is said to be the person: all of it lies behind.
+        return matte.Matte(np.zeros(image.shape[:2], np.float32), image)
+    return matte.matte(image, 1 - place.cover, max(_band(values) * place.scale, 1.0))
+
+
+def _opacity(image: Working, values: Values, place: Place) -> Array | None:
+    if values["way"] != "transparent":
+        return None
+    alpha = _matte(image, values, place).alpha
+    return np.ascontiguousarray(alpha[place.wanted.within(place.rect)])
+
+
+def _made(image: Working, values: Values, place: Place) -> Array:
+    found = _matte(image, values, place)
+    alpha, colours = found.alpha, found.colours
+    cut = place.wanted.within(place.rect)
+    own = np.asarray(image[cut], np.float32)
+    back = _behind(image, alpha, own, values, place, place.rect)
+    a = alpha[cut][..., None]
+    out = a * colours[cut] + (1 - a) * back
+    return np.asarray(np.where(a >= 1, own, out), np.float32)
+
+
+BACKGROUND = register(
+    PassKind(
+        name="background",
+        title="Background",
+        meaning="Behind the person: out of focus, darker, recoloured, or one colour; cut hair by hair.",
+        stage="finish",
+        settings=(
+            Setting("way", "Becomes", "What becomes of the background.", type="choice", default="blur", choices=WAYS),
+            Setting("radius", "Blur", "Radius of the lens's disc, as part of the picture's longer side.", low=0.05,
+                    high=3.0, default=0.8, step=0.05, unit="%"),
+            Setting("darker", "Darker", "Less light behind the person.", default=30.0, unit="%"),
+            Setting("light", "Lightness", "Of the colour, at the top of a gradient.", default=60.0, unit="L*"),
+            Setting("light_below", "Below", "Lightness at the bottom of a gradient.", default=30.0, unit="L*"),
+            Setting("hue", "Colour", "In CIELAB: 0 pink, 60 brown, 90 yellow, 150 green, 250 blue, 310 violet.",
+                    high=360.0, default=250.0, unit="°"),
+            Setting("chroma", "Its strength", "Chroma of the colour; 0 is grey.", high=80.0, default=12.0, unit="C*"),
+            Setting("hair_mm", "Hair", "How far from the outline hair is looked for.", low=0.5, high=30.0,
+                    default=6.0, step=0.5, unit="mm"),
+        ),
+        fitted=(PX_PER_MM, LONG_SIDE, *_WALL, Setting(
+            "tall_px", "Height", "Of the picture.", low=1.0, high=200_000.0, default=2500.0, unit="px", auto="tall_px",
+        )),
+        zones=("background",),
+        way=Pixels(_made, _reach, cut=True, opacity=_opacity),
+    )
+)  # fmt: skip

@@ -1,0 +1,193 @@
+"""What lies behind the person: the matte against known alpha, the lens's disc, replaced and recoloured."""
+
+import unittest
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from scipy.ndimage import convolve
+
+from benchmarks.faces import understand
+from benchmarks.scoring import DEMO
+from retouch.colour.lab import to_lab
+from retouch.colour.linear import decoded, encoded
+from retouch.edit import Edit, Fit, Pass
+from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.finish import behind, matte
+from retouch.forms.form import completed
+from retouch.geometry import Rect
+from retouch.picture import Output, Picture, Pyramid, read
+from retouch.picture.write import encode
+from retouch.render import Renderer, render_view, render_whole
+from retouch.render.changes import changed_region
+from retouch.work.bench import bench_for
+from retouch.work.operations import AddPass, perform
+
+RNG = np.random.default_rng(3)
+SIZE = 240
+
+
+def head() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A dark head with fine hairs before a light wall: the picture, its true alpha, its own colour."""
+    fine = 4
+    big = np.zeros((SIZE * fine, SIZE * fine), np.uint8)
+    cv2.circle(big, (SIZE * 2, SIZE * 2), 60 * fine, 255, -1, cv2.LINE_AA)
+    for turn in RNG.uniform(0, 2 * np.pi, 160):
+        far = RNG.uniform(62, 76) * fine
+        bend = turn + RNG.uniform(-0.12, 0.12)
+        start = (int(SIZE * 2 + 55 * fine * np.cos(turn)), int(SIZE * 2 + 55 * fine * np.sin(turn)))
+        end = (int(SIZE * 2 + far * np.cos(bend)), int(SIZE * 2 + far * np.sin(bend)))
+        cv2.line(big, start, end, 255, 4, cv2.LINE_AA)
+    alpha = cv2.resize(big, (SIZE, SIZE), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+    own = np.float32([0.2, 0.14, 0.1]) + RNG.normal(0, 0.008, (SIZE, SIZE, 3)).astype(np.float32)
+    wall = np.float32([0.66, 0.7, 0.74]) + RNG.normal(0, 0.008, (SIZE, SIZE, 3)).astype(np.float32)
+    image = alpha[..., None] * own + (1 - alpha[..., None]) * wall
+    return np.clip(image, 0, 1).astype(np.float32), alpha, own
+
+
+class Mattes(unittest.TestCase):
+    def test_hairs_are_told_far_better_than_by_the_rough_outline(self) -> None:
+        image, alpha, own = head()
+        y, x = np.mgrid[:SIZE, :SIZE]
+        rough = np.clip((66 - np.hypot(x - 120, y - 120)) / 4 + 0.5, 0, 1).astype(np.float32)
+        found = matte.matte(image, rough, 18.0)
+        mse = [float(np.mean((a - alpha) ** 2)) for a in (rough, found.alpha)]
+        self.assertLess(mse[1], 0.12 * mse[0])
+        sad = float(np.abs(found.alpha - alpha).sum()) / float(((alpha > 0) & (alpha < 1)).sum())
+        self.assertLess(sad, 0.16)
+        # On another wall nothing of the old one shines through.
+        goal = np.float32([0.1, 0.35, 0.15])
+        laid = found.alpha[..., None] * found.colours + (1 - found.alpha[..., None]) * goal
+        wanted = alpha[..., None] * own + (1 - alpha[..., None]) * goal
+        self.assertLess(float(np.abs(laid - wanted).mean()), 0.012)
+
+    def test_what_is_sure_stays_and_alike_colours_leave_it_as_it_was(self) -> None:
+        image = np.full((80, 80, 3), 0.5, np.float32)
+        person = np.zeros((80, 80), np.float32)
+        person[:, 40:] = 1
+        found = matte.matte(image, person, 8.0)
+        self.assertEqual(float(found.alpha[:, 60:].min()), 1.0)
+        self.assertEqual(float(found.alpha[:, :20].max()), 0.0)
+        self.assertLess(float(np.abs(found.alpha - person).mean()), 0.03)
+
+
+class Lens(unittest.TestCase):
+    def test_a_small_disc_is_a_direct_convolution(self) -> None:
+        image = RNG.uniform(0.05, 0.5, (60, 70, 3)).astype(np.float32)
+        whole = Rect(0, 0, 70, 60)
+        got = behind.blurred(image, np.ones((60, 70), np.float32), whole, whole, 5.0)
+        light, kernel = decoded(image), behind.disc(5.0)
+        direct = np.stack([convolve(light[..., k], kernel, mode="nearest") for k in range(3)], -1)
+        inner = np.s_[10:-10, 10:-10]
+        self.assertLess(float(np.abs(got - encoded(direct.astype(np.float32)))[inner].max()), 0.004)
+
+    def test_a_light_becomes_a_disc_of_the_radius(self) -> None:
+        for radius in (8.0, 30.0):
+            image = np.full((200, 200, 3), 0.02, np.float32)
+            image[99:102, 99:102] = 1
+            whole = Rect(0, 0, 200, 200)
+            out = behind.blurred(image, np.ones((200, 200), np.float32), whole, whole, radius)
+            lit = out[..., 0] > 0.5 * (out[100, 100, 0] + 0.02)
+            self.assertAlmostEqual(
+                float(np.sqrt(lit.sum() / np.pi)), radius, delta=0.12 * radius + 1
+            )
+
+    def test_nothing_of_the_person_runs_into_it(self) -> None:
+        image = np.full((120, 120, 3), 0.5, np.float32)
+        image[:, 60:] = (0.9, 0.1, 0.1)
+        weight = np.ones((120, 120), np.float32)
+        weight[:, 60:] = 0
+        whole = Rect(0, 0, 120, 120)
+        out = behind.blurred(image, weight, whole, whole, 14.0)
+        self.assertLess(float(np.abs(out[:, :60] - 0.5).max()), 0.003)
+
+
+class InPictures(unittest.TestCase):
+    OUTLINE = OutlineArea(
+        ((50.0, 40.0), (160.0, 40.0), (160.0, 170.0), (50.0, 170.0)), 4.0, invert=True
+    )
+
+    def photograph(self) -> Picture:
+        y, x = np.mgrid[:200, :220]
+        waves = 0.5 + 0.3 * np.sin(x / 7) * np.cos(y / 9)
+        pixels = np.stack([waves, 0.8 * waves, 0.7 * waves], -1)
+        pixels[40:170, 50:160] = (0.8, 0.55, 0.45)
+        return Picture(np.round(255 * pixels).astype(np.uint8))
+
+    def edit(self, *strokes: MaskStroke, **values: object) -> Edit:
+        own = {"hair_mm": 1.0, **values}
+        mask = Mask((self.OUTLINE,), strokes=strokes)
+        fit = Fit(values={"tall_px": 200.0, "long_px": 220.0})
+        one = Pass("b", "background", settings=own, mask=mask, fit=fit)  # type: ignore[arg-type]
+        return Edit((completed(one),))
+
+    def test_every_way_leaves_the_person_bit_for_bit(self) -> None:
+        picture = self.photograph()
+        renderer = Renderer(Pyramid(picture))
+        for way in ("blur", "darken", "recolour", "colour", "gradient", "transparent"):
+            made = render_whole(renderer, self.edit(way=way)).pixels
+            inner = np.s_[70:140, 80:130]
+            np.testing.assert_array_equal(made[inner], picture.pixels[inner], way)
+            outer = np.abs(made[:20].astype(int) - picture.pixels[:20])
+            self.assertGreater(float(outer.mean()), 0.3 if way == "blur" else 4, way)
+
+    def test_views_are_as_the_file_and_a_gradient_runs_down(self) -> None:
+        renderer = Renderer(Pyramid(self.photograph()))
+        for values in ({"way": "blur", "radius": 2.0}, {"way": "gradient"}):
+            edit = self.edit(**values)
+            made = render_whole(renderer, edit).pixels
+            view = render_view(renderer.plan(edit), 0, 0, 1, 220, 200)
+            self.assertLessEqual(int(np.abs(view.astype(int) - made).max()), 1)
+            part = render_view(renderer.plan(edit), 100, 90, 1, 100, 80)
+            self.assertLessEqual(int(np.abs(part.astype(int) - made[90:170, 100:200]).max()), 1)
+        self.assertGreater(float(made[2, :20].mean()), float(made[-3, :20].mean()) + 20)
+
+    def test_transparent_is_opacity_in_files_that_hold_it(self) -> None:
+        picture = self.photograph()
+        renderer = Renderer(Pyramid(picture))
+        edit = self.edit(way="transparent")
+        made = render_whole(renderer, edit)
+        assert made.alpha is not None
+        self.assertEqual((int(made.alpha[100, 100]), int(made.alpha[5, 5])), (255, 0))
+        png = cv2.imdecode(
+            np.frombuffer(encode(made, Output("png")), np.uint8), cv2.IMREAD_UNCHANGED
+        )
+        np.testing.assert_array_equal(png[..., 3], made.alpha)
+        # A file without opacity has it on white, as views do.
+        jpeg = cv2.imdecode(np.frombuffer(encode(made, Output("jpeg")), np.uint8), cv2.IMREAD_COLOR)
+        view = render_view(renderer.plan(edit), 0, 0, 1, 220, 200)
+        self.assertLess(float(np.abs(jpeg[..., ::-1].astype(int) - view).mean()), 1.0)
+        self.assertGreater(int(jpeg[5, 5].min()), 250)
+        half = Edit((replace(edit.passes[0], strength=50.0),))
+        seen = render_whole(renderer, half).alpha
+        assert seen is not None
+        self.assertAlmostEqual(int(seen[5, 5]), 128, delta=1)
+
+    def test_a_stroke_gives_a_place_to_the_person(self) -> None:
+        picture = self.photograph()
+        renderer = Renderer(Pyramid(picture))
+        stroke = MaskStroke(((190.0, 20.0), (210.0, 20.0)), 14.0, 0.0)
+        before, after = self.edit(way="colour"), self.edit(stroke, way="colour")
+        kept = render_whole(renderer, after).pixels
+        np.testing.assert_array_equal(kept[18:22, 195:205], picture.pixels[18:22, 195:205])
+        changed = changed_region(before, after, Rect(0, 0, 220, 200))
+        other = render_whole(renderer, before).pixels
+        rows, columns = np.nonzero((kept != other).any(-1))
+        self.assertTrue(
+            changed.x0 <= columns.min() and columns.max() < changed.x1
+            and changed.y0 <= rows.min() and rows.max() < changed.y1
+        )  # fmt: skip
+
+    def test_a_wall_takes_the_colour_asked_for(self) -> None:
+        bench = bench_for(Pyramid(read(DEMO / "portraits" / "ana.jpg")), understand("ana").analysis)
+        wish = {"way": "recolour", "light": 40.0, "hue": 150.0, "chroma": 20.0}
+        edit = perform(Edit(), AddPass("background", settings=wish), bench).edit
+        rect = Rect(40, 40, 400, 600)
+        lab = to_lab(np.asarray(bench.renderer.plan(edit).view(rect, 0), np.float32))
+        hue = np.degrees(np.arctan2(lab[..., 2].mean(), lab[..., 1].mean())) % 360
+        self.assertAlmostEqual(float(hue), 150, delta=12)
+        assert bench.analysis is not None
+        x, y = bench.analysis.faces[0].anchor
+        place = Rect(int(x) - 40, int(y) - 40, int(x) + 40, int(y) + 40)
+        both = [np.asarray(bench.renderer.plan(e).view(place, 0)) for e in (Edit(), edit)]
+        np.testing.assert_array_equal(both[0], both[1])
