@@ -20,6 +20,10 @@ Array = NDArray[np.float32]
 
 # What is surely the person, and surely not.
 _SURE, _SURELY_NOT = 0.97, 0.03
+# Without a difference of colours, less than the first of these is none of the person, more than the second all.
+_DOUBTFUL, _CLEAR = 0.3, 0.85
+# Broad is what is wider than twice this part of the band; it lies outside where it is less surely the person.
+_THICK, _OUTSIDE = 0.14, (0.1, 0.5)
 # Colours of both sides are means over so many widths of the band; over more where there are none near.
 _NEAR, _FAR = 0.9, 2.6
 # So far apart (encoded) colours have to lie before they tell anything.
@@ -68,9 +72,17 @@ def matte(image: Array, person: Array, band: float) -> Matte:
     far = (line * line).sum(-1)
     along = np.clip(((image - back) * line).sum(-1) / (far + 1e-6), 0, 1).astype(np.float32)
     told = step(np.sqrt(far), 0.5 * _APART, 2 * _APART)
-    alpha = told * along + (1 - told) * person
+    # Doubtful places among loose hair are more often what lies behind.
+    before = step(person, _DOUBTFUL, _CLEAR)
+    alpha = told * along + (1 - told) * before
     # One pixel's noise is no hair; hairs are longer than that.
     alpha = 0.5 * alpha + 0.5 * cv2.blur(np.asarray(alpha, np.float32), (2 * _CALM + 1,) * 2)
+    # Outside of the rough outline there are single hairs; what is broad there lies behind, and is dark or light
+    # by chance.
+    thick = max(1, round(_THICK * band))
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * thick + 1, 2 * thick + 1))
+    broad = cv2.morphologyEx(np.asarray(alpha, np.float32), cv2.MORPH_OPEN, kernel)
+    alpha = alpha - (1 - step(person, *_OUTSIDE)) * broad
     alpha = np.where(unknown, alpha, inside.astype(np.float32))
     alpha = np.asarray(np.clip((alpha - 0.03) / 0.94, 0, 1), np.float32)
     a = alpha[..., None]
