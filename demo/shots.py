@@ -119,6 +119,28 @@ def _compare(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "mask.png")
 
 
+def _finish(page: Page, url: str) -> None:
+    """A look as a set of passes, the background out of focus; then what is told of it."""
+    _open(page, url, "Chi")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Finish").click()
+    page.get_by_role("button", name="Pass", exact=True).click()
+    menu = page.locator(".dropdown-menu.show")
+    menu.get_by_role("button", name="Background", exact=True).click()
+    expect(page.get_by_role("switch", name="Background on or off")).to_be_visible()
+    page.get_by_label("Becomes").select_option("gradient")
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    looks = page.get_by_role("region", name="Looks", exact=True)
+    looks.get_by_role("button", name="Candle").click()
+    own = page.get_by_role("listitem", name="Set Candle")
+    number = own.get_by_role("textbox", name="Strength, number")
+    number.fill("60")
+    number.press("Enter")
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(4000)
+    page.screenshot(path=SHOTS / "finish.png")
+
+
 def _look(page: Page, url: str) -> None:
     """The frame on the raw file, then its tones."""
     _open(page, url, "Kofi, raw")
@@ -240,20 +262,6 @@ def _take(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "bands.png")
     page.get_by_role("button", name="Work in the whole picture").click()
     page.get_by_role("button", name="By size").click()
-    page.keyboard.press("p")
-    corners = [(640, 1330), (700, 1290), (760, 1330), (740, 1390), (670, 1400), (636, 1360)]
-    page.get_by_role("combobox", name="Form of the outline").select_option("curve")
-    for corner in corners:
-        page.mouse.click(*_place(page, *corner))
-    page.get_by_role("button", name="Close the outline").click()
-    page.mouse.move(*_place(page, 700, 1345))
-    page.mouse.down()
-    page.mouse.move(*_place(page, 730, 1500), steps=8)
-    page.wait_for_timeout(1500)
-    page.screenshot(path=SHOTS / "patch.png")
-    page.mouse.up()
-    expect(page.get_by_role("status")).to_have_text("Saved")
-
     _open(page, url, "Eli")
     _zoom(page, 960, 1050, 7)
     _heal(page, "eli", 6)
@@ -267,6 +275,7 @@ def _take(page: Page, url: str) -> None:
     _features(page, url)
     _glasses(page, url)
     _shape(page, url)
+    _finish(page, url)
 
     _open(page, url, "Ana")
     page.get_by_role("switch", name="Show marks").click()
@@ -288,6 +297,8 @@ def _take(page: Page, url: str) -> None:
     page.get_by_role("button", name="Deliver").click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_be_visible()
+    dialog.get_by_text("What was done, and sheets").click()
+    expect(dialog.get_by_role("list", name="What was done")).to_be_visible()
     with page.expect_download():
         dialog.get_by_role("button", name="Deliver").click()
     page.wait_for_timeout(900)
