@@ -112,6 +112,10 @@ def build_parser() -> argparse.ArgumentParser:
         "--keep-place", action="store_true",
         help="keep location and serial numbers in the metadata; they are left out otherwise",
     )  # fmt: skip
+    parser.add_argument(
+        "--sharpen", choices=["none", "screen", "print"], default="none",
+        help="sharpen what is written for its medium (default none)",
+    )  # fmt: skip
     parser.add_argument("--strip", action="store_true", help="leave the metadata (EXIF) out")
     return parser
 

@@ -19,7 +19,8 @@ from retouch.passes.elsewhere import Others
 from retouch.picture import Output, Picture, Pyramid, format_of, read, write
 from retouch.picture.read import file_bytes
 from retouch.picture.write import save as save_bytes
-from retouch.render import in_srgb, render_whole, resized
+from retouch.render import render_whole
+from retouch.render.delivered import Outcome
 from retouch.render.developing import development_of
 from retouch.render.layered import openraster_file
 from retouch.work import Bench, perform
@@ -64,15 +65,11 @@ def run(options: argparse.Namespace) -> None:
     if options.look:
         edit = perform(edit, ApplyLook(options.look, options.look_strength), bench).edit
 
-    def finish(result: Picture) -> Picture:
-        if options.profile == "srgb":
-            result = in_srgb(result)
-        return resized(result, options.long_side) if options.long_side is not None else result
-
+    outcome = Outcome(options.profile == "srgb", options.long_side, options.sharpen)
     if output.format == "ora":
-        save_bytes(openraster_file(bench.renderer, edit, finish), options.out)
+        save_bytes(openraster_file(bench.renderer, edit, outcome.of), options.out)
     else:
-        write(finish(render_whole(bench.renderer, edit)), options.out, output)
+        write(outcome.of(render_whole(bench.renderer, edit)), options.out, output)
     if options.save_edit:
         try:
             with open(options.save_edit, "w", encoding="utf-8") as file:

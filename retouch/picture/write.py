@@ -171,7 +171,12 @@ def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | 
     if not picture.grey:
         extra["subsampling"] = output.subsampling
     small = image.width * image.height <= _MOST_OPTIMISED
-    image.save(out, "JPEG", quality=output.quality, optimize=small, **extra)
+    try:
+        image.save(out, "JPEG", quality=output.quality, optimize=small, **extra)
+    except OSError:
+        # Pillow's buffer for codes that are fitted doesn't hold what is nothing but noise.
+        out = io.BytesIO()
+        image.save(out, "JPEG", quality=output.quality, **extra)
     return out.getvalue()
 
 

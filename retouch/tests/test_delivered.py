@@ -22,6 +22,7 @@ from retouch.picture import Output, Picture, Pyramid, read
 from retouch.picture import profile as profiles
 from retouch.picture.write import encode, format_of
 from retouch.render import Renderer, render_whole
+from retouch.render.delivered import Outcome, below
 from retouch.render.layered import openraster_file
 
 WIDTH, HEIGHT = 160, 120
@@ -131,6 +132,42 @@ class Formats(unittest.TestCase):
             encode(wide, Output("webp"))
         with self.assertRaisesRegex(PictureError, r"use one of .*\.ora"):
             format_of("face.bmp")
+
+
+class Outcomes(unittest.TestCase):
+    def test_a_file_stays_below_a_limit_at_the_best_quality_that_does(self) -> None:
+        rng = np.random.default_rng(1)
+        noisy = Picture(rng.integers(60, 190, (200, 220, 3), dtype=np.uint8))
+        full = encode(noisy, Output("jpeg", quality=95))
+        limit = len(full) // 2
+        data = below(noisy, Output("jpeg", quality=95), limit)
+        self.assertLessEqual(len(data), limit)
+        # One step better would be too large.
+        sizes = [len(encode(noisy, Output("jpeg", quality=q))) for q in range(30, 96)]
+        self.assertEqual(len(data), max(s for s in sizes if s <= limit))
+        self.assertEqual(below(noisy, Output("jpeg", quality=95), len(full)), full)
+        with self.assertRaisesRegex(PictureError, "Even at quality 30"):
+            below(noisy, Output("jpeg"), 2000)
+        with self.assertRaisesRegex(PictureError, "Choose JPEG"):
+            below(noisy, Output("png"), 2000)
+
+    def test_sharpening_is_for_what_is_delivered_and_flat_places_keep_their_codes(self) -> None:
+        pixels = np.full((80, 100, 3), 90, np.uint8)
+        pixels[:, 50:] = 170
+        pixels = cv2.GaussianBlur(pixels, (0, 0), 1.2)
+        for bits in (8, 16):
+            picture = Picture(pixels if bits == 8 else pixels.astype(np.uint16) * 257)
+            plain, screen, paper = (
+                Outcome(sharpen=m).of(picture).pixels for m in ("none", "screen", "print")
+            )  # type: ignore[arg-type]
+            self.assertIs(plain, picture.pixels)
+            steep = [
+                float(np.square(np.diff(p[40, :, 0].astype(float))).sum())
+                for p in (plain, screen, paper)
+            ]
+            self.assertLess(steep[0], steep[1])
+            self.assertLess(steep[1], steep[2])
+            np.testing.assert_array_equal(paper[:, :30], picture.pixels[:, :30])
 
 
 class Layers(unittest.TestCase):

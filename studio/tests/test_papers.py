@@ -8,7 +8,7 @@ import time
 
 from PIL import Image
 
-from studio.portraits.services import desk
+from studio.portraits.services import delivering, desk
 from studio.tests.base import StudioTest
 
 
@@ -88,6 +88,16 @@ class Papers(StudioTest):
             said = image.info.get("xmp", b"").decode()
             self.assertEqual("Mira Vogt" in said, tell)
             self.assertEqual("skin evened" in said and "Add Redness" in said, tell)
+
+    def test_files_are_named_by_a_pattern_that_every_file_system_takes(self) -> None:
+        for pattern, name, wanted in (
+            ("{portrait}, {date}", "Ana", "Ana, 2031-05-04"),
+            ('{portrait} "web"', "a/b\\c:*?<x>|", "abcx web"),
+            ("{portrait}", "\u202eevil\u2066 שלום 😀", "evil שלום 😀"),
+            ("...", "Ana", "Portrait"),
+            ("{portrait}", "x" * 400, "x" * 150),
+        ):
+            self.assertEqual(delivering.named(pattern, name, "2031-05-04"), wanted)
 
     def test_two_presets_of_one_name_are_refused(self) -> None:
         preset = {"name": "Web", "wish": {}}

@@ -38,7 +38,10 @@ def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> 
         body.format, body.quality, body.subsampling, body.bits, body.keep_metadata, body.packing,
         body.keep_place,
     )  # fmt: skip
-    wish = delivering.Wish(output, body.long_side, body.profile == "srgb", body.tell)
+    wish = delivering.Wish(
+        output, body.long_side, body.profile == "srgb", body.tell, body.sharpen, body.most_bytes,
+        body.name,
+    )  # fmt: skip
     return Status(202, _out(delivering.start(portrait, wish)))
 
 

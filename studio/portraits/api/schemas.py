@@ -311,6 +311,9 @@ class DeliveryIn(Strict):
     keep_metadata: bool = True
     keep_place: bool = False
     tell: bool = True
+    sharpen: Literal["none", "screen", "print"] = "none"
+    most_bytes: Annotated[int, Field(ge=10_000, le=2_000_000_000)] | None = None
+    name: Annotated[str, Field(max_length=200)] = ""
     packing: Literal["deflate", "lzw", "zstd"] = "deflate"
 
 

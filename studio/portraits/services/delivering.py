@@ -16,13 +16,15 @@ from pathlib import Path
 from typing import Any, Literal
 
 from django.conf import settings
+from django.utils import timezone
 
 from retouch.edit import Edit
 from retouch.errors import Cancelled, RetouchError
 from retouch.forms.form import from_data, to_data
-from retouch.picture import Output, Picture, openraster
-from retouch.picture.write import SUFFIX, encode, save
-from retouch.render import in_srgb, render_whole, resized
+from retouch.picture import Output, openraster
+from retouch.picture.write import SUFFIX, save
+from retouch.render import render_whole
+from retouch.render.delivered import Medium, Outcome, below
 from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
@@ -37,6 +39,7 @@ _MEDIA = {
 }  # fmt: skip
 # A delivery that a stop of the process cuts short so often is left.
 _TRIES = 3
+_USUAL_NAME = "{portrait} retouched"
 # Faces that aren't known yet are waited for so long.
 _LONGEST_WAIT_S = 900.0
 # How far it is is written to the database so often at most.
@@ -56,6 +59,9 @@ class Wish:
     long_side: int | None
     srgb: bool
     tell: bool = True
+    sharpen: Medium = "none"
+    most_bytes: int | None = None
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,15 +87,17 @@ class Delivery:
 
 def start(portrait: Portrait, wish: Wish) -> Delivery:
     """Begin to deliver the portrait as it is now; later changes don't reach this file."""
-    stem = re.sub(r'[\\/:*?"<>|\x00-\x1f]', "", portrait.name).strip(". ") or "Portrait"
+    stem = named(wish.name or _USUAL_NAME, portrait.name, timezone.localdate().isoformat())
     data = {
         "edit": to_data(desk.edit_of(portrait)),
         "output": asdict(wish.output),
         "long_side": wish.long_side,
         "srgb": wish.srgb,
         "tell": wish.tell,
+        "sharpen": wish.sharpen,
+        "most_bytes": wish.most_bytes,
         "steps": papers.labels_of(portrait) if wish.tell else [],
-        "file_name": f"{stem} retouched{SUFFIX[wish.output.format]}",
+        "file_name": f"{stem}{SUFFIX[wish.output.format]}",
     }
     job = Job.objects.create(
         id=new_id(), kind="delivery", owner_id=portrait.owner_id, portrait=portrait, data=data
@@ -97,6 +105,17 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
     jobs.tidy("delivery")
     _submit(job)
     return _out(job)
+
+
+def named(pattern: str, portrait: str, date: str) -> str:
+    """A file's name without its ending: {portrait} and {date} stand for themselves; what no file system
+    takes is left out, and so are names of more than 150 letters beyond that.
+    """
+    text = pattern.replace("{portrait}", portrait).replace("{date}", date)
+    return (
+        re.sub(r'[\\/:*?"<>|\x00-\x1f\x7f\u202a-\u202e\u2066-\u2069]', "", text).strip(". ")[:150]
+        or "Portrait"
+    )
 
 
 def _submit(job: Job) -> None:
@@ -169,20 +188,17 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
             told = time.monotonic()
             jobs.tell(job.pk, progress=0.8 * part)
 
-    def finish(result: Picture) -> Picture:
-        if job.data["srgb"]:
-            result = in_srgb(result)
-        return resized(result, side) if (side := job.data["long_side"]) is not None else result
-
+    outcome = Outcome(job.data["srgb"], job.data["long_side"], job.data.get("sharpen", "none"))
     output, renderer = Output(**job.data["output"]), desk.renderer_of(portrait, edit)
     if job.data.get("tell"):
         card = papers.card_of(job.owner)
         said = papers.packet_of(portrait, edit, card, job.data["steps"])
         output = replace(output, xmp=said)
     if output.format == "ora":
-        data = openraster_file(renderer, edit, finish, report, stop.is_set)
+        data = openraster_file(renderer, edit, outcome.of, report, stop.is_set)
     else:
-        data = encode(finish(render_whole(renderer, edit, report, stop.is_set)), output)
+        made = outcome.of(render_whole(renderer, edit, report, stop.is_set))
+        data = below(made, output, job.data.get("most_bytes"))
     if stop.is_set():
         raise Cancelled("The delivery was cancelled.")
     path.parent.mkdir(parents=True, exist_ok=True)

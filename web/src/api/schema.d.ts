@@ -3613,6 +3613,19 @@ export interface components {
              */
             tell: boolean;
             /**
+             * Sharpen
+             * @default none
+             * @enum {string}
+             */
+            sharpen: "none" | "screen" | "print";
+            /** Most Bytes */
+            most_bytes?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
              * Packing
              * @default deflate
              * @enum {string}

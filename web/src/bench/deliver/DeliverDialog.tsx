@@ -9,7 +9,7 @@ import { useBenchParts } from "../state/bench";
 import { CardFields } from "./CardFields";
 import { Presets } from "./Presets";
 import { Told } from "./Told";
-import { DEEP, EXACT, FORMATS, LEAST_PER_INCH, LOSSY, perInch, sent, usual, wishOf, type Format, type Packing, type Wish } from "./wish";
+import { DEEP, EXACT, FORMATS, LEAST_PER_INCH, LOSSY, perInch, sent, usual, wishOf, type Format, type Medium, type Packing, type Wish } from "./wish";
 
 const OPEN = new Set(["waiting", "working"]);
 
@@ -157,6 +157,20 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 />
                 <span>px</span>
               </div>
+              {LOSSY.has(wish.format) && (
+                <div className="mg-long-side">
+                  <Form.Label htmlFor="deliver-most">At most</Form.Label>
+                  <Form.Control
+                    size="sm"
+                    id="deliver-most"
+                    aria-label="At most so many kilobytes"
+                    inputMode="numeric"
+                    value={wish.mostKb ?? ""}
+                    onChange={(e) => change({ mostKb: Number(e.target.value) >= 10 ? Math.round(Number(e.target.value)) : null })}
+                  />
+                  <span>kB, by less quality</span>
+                </div>
+              )}
               <div className="mg-long-side">
                 <Form.Label htmlFor="deliver-printed">Printed at</Form.Label>
                 <Form.Control
@@ -177,6 +191,24 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 </span>
               </div>
             </fieldset>
+            <Form.Group controlId="deliver-sharpen">
+              <Form.Label>Sharpened</Form.Label>
+              <Form.Select value={wish.sharpen} onChange={(e) => change({ sharpen: e.target.value as Medium })}>
+                <option value="none">no</option>
+                <option value="screen">for a screen</option>
+                <option value="print">for print</option>
+              </Form.Select>
+            </Form.Group>
+            <Form.Group controlId="deliver-name">
+              <Form.Label>File name</Form.Label>
+              <Form.Control
+                maxLength={200}
+                placeholder="{portrait} retouched"
+                title="{portrait} and {date} stand for themselves"
+                value={wish.name}
+                onChange={(e) => change({ name: e.target.value })}
+              />
+            </Form.Group>
           </div>
           <div>
             <fieldset>

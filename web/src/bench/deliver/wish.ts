@@ -3,6 +3,7 @@ import type { DeliveryWish, Preferences } from "../../api/client";
 
 export type Format = NonNullable<DeliveryWish["format"]>;
 export type Packing = NonNullable<DeliveryWish["packing"]>;
+export type Medium = NonNullable<DeliveryWish["sharpen"]>;
 export type Preset = NonNullable<Preferences["presets"]>[number];
 
 export interface Wish {
@@ -16,6 +17,11 @@ export interface Wish {
   metadata: boolean;
   place: boolean;
   tell: boolean;
+  sharpen: Medium;
+  /** Null: as large as it gets. */
+  mostKb: number | null;
+  /** A pattern for the file's name; empty: as usual. */
+  name: string;
 }
 
 export const FORMATS: { value: Format; text: string }[] = [
@@ -33,7 +39,7 @@ export const EXACT: ReadonlySet<Format> = new Set<Format>(["webp", "jxl"]);
 export const DEEP: ReadonlySet<Format> = new Set<Format>(["png", "tiff", "jxl", "ora"]);
 
 export function usual(bits: number): Wish {
-  return { format: "jpeg", quality: 95, bits: bits === 16 ? 16 : 8, packing: "deflate", longSide: null, srgb: false, metadata: true, place: false, tell: true };
+  return { format: "jpeg", quality: 95, bits: bits === 16 ? 16 : 8, packing: "deflate", longSide: null, srgb: false, metadata: true, place: false, tell: true, sharpen: "none", mostKb: null, name: "" };
 }
 
 export function sent(wish: Wish): DeliveryWish {
@@ -47,6 +53,9 @@ export function sent(wish: Wish): DeliveryWish {
     keep_metadata: wish.metadata,
     keep_place: wish.metadata && wish.place,
     tell: wish.tell,
+    sharpen: wish.sharpen,
+    most_bytes: wish.mostKb === null ? null : 1000 * wish.mostKb,
+    name: wish.name,
     packing: wish.packing,
   };
 }
@@ -57,7 +66,7 @@ export function wishOf({ wish }: Preset, bits: number): Wish {
   const own = Object.entries(wish).filter(([name, value]) => {
     if (!(name in base)) return false;
     const known = base[name as keyof Wish];
-    return name === "longSide" ? value === null || typeof value === "number" : typeof value === typeof known;
+    return name === "longSide" || name === "mostKb" ? value === null || typeof value === "number" : typeof value === typeof known;
   });
   const made = { ...base, ...Object.fromEntries(own) } as Wish;
   return FORMATS.some((f) => f.value === made.format) ? made : { ...made, format: base.format };
