@@ -22,6 +22,7 @@ from retouch.work.operations import (
     UnbindPass,
     perform,
 )
+from retouch.work.operations.sets import LookStep
 
 
 def photograph() -> Picture:
@@ -120,6 +121,23 @@ class Looks(unittest.TestCase):
             names.add(after.tobytes())
         self.assertEqual(len(names), len(LOOKS))
         self.assertTrue(6 <= len(LOOKS) <= 10)
+
+    def test_a_look_of_ones_own_is_its_steps(self) -> None:
+        bench = bench_for(Pyramid(photograph()), None)
+        steps = (
+            LookStep("mono", {"red": 100.0, "green": 0.0, "blue": 0.0}),
+            LookStep("grain", strength=40.0),
+        )
+        edit = perform(Edit(), ApplyLook("Mine", 70.0, steps), bench).edit
+        self.assertEqual(
+            [(p.kind, p.strength) for p in edit.passes], [("mono", 100.0), ("grain", 40.0)]
+        )
+        self.assertEqual(
+            {(p.bound.name, p.bound.strength) for p in edit.passes if p.bound}, {("Mine", 70.0)}
+        )
+        for kind in ("heal", "frame"):
+            with self.assertRaisesRegex(Refused, "can't be a part of a look"):
+                perform(Edit(), ApplyLook("Mine", 70.0, (LookStep(kind),)), bench)
 
     def test_its_strength_is_given_at_once(self) -> None:
         bench = bench_for(Pyramid(photograph()), None)

@@ -11,7 +11,8 @@ class Preferences(models.Model):
 
     ``keys`` maps actions to lists of keys, only those that differ from the usual ones;
     ``brushes`` is a list of named brush settings, ``kept`` one of named settings of passes; ``card`` says
-    who makes the pictures, ``presets`` are named ways of delivering.
+    who makes the pictures, ``presets`` are named ways of delivering,
+    ``looks`` named sets of passes.
     """
 
     user = models.OneToOneField(
@@ -22,6 +23,7 @@ class Preferences(models.Model):
     kept = models.JSONField(default=list)
     card = models.JSONField(default=dict)
     presets = models.JSONField(default=list)
+    looks = models.JSONField(default=list)
 
     def __str__(self) -> str:
         return f"preferences of {self.user}"

@@ -60,6 +60,27 @@ class Preset(Schema):
     wish: Annotated[dict[Name, float | bool | str | None], Field(max_length=40)]
 
 
+class LookStep(Schema):
+    """A pass of a look."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Name
+    settings: Annotated[
+        dict[Name, float | bool | str | list[tuple[float, float]]], Field(max_length=60)
+    ]
+    strength: Annotated[float, Field(ge=0, le=100)]
+
+
+class KeptLook(Schema):
+    """A set of passes saved by name, to be used on other portraits."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    steps: Annotated[list[LookStep], Field(min_length=1, max_length=40)]
+
+
 class PreferencesBody(Schema):
     """``keys``: actions with keys of the user's own, in place of the usual ones."""
 
@@ -70,6 +91,7 @@ class PreferencesBody(Schema):
     kept: Annotated[list[Kept], Field(max_length=200)] = []
     card: CardBody = CardBody()
     presets: Annotated[list[Preset], Field(max_length=40)] = []
+    looks: Annotated[list[KeptLook], Field(max_length=60)] = []
 
 
 def _user(request: HttpRequest) -> Any:
@@ -80,7 +102,7 @@ def _user(request: HttpRequest) -> Any:
 def get_preferences(request: HttpRequest) -> Any:
     """The user's own keys, brushes and settings of passes."""
     found = Preferences.objects.filter(user=_user(request)).first()
-    return found or {"keys": {}, "brushes": [], "kept": [], "card": {}, "presets": []}
+    return found or {"keys": {}, "brushes": [], "kept": [], "card": {}, "presets": [], "looks": []}
 
 
 @router.put("/preferences", response=PreferencesBody, operation_id="set_preferences")
@@ -94,6 +116,7 @@ def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
         ("a brush", body.brushes),
         ("a setting", body.kept),
         ("a preset", body.presets),
+        ("a look", body.looks),
     ):
         names = [b.name.casefold() for b in ones]
         if len(set(names)) != len(names):

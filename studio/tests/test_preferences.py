@@ -8,8 +8,8 @@ from studio.tests.base import StudioTest
 
 
 class PreferencesTest(StudioTest):
-    def put(self, keys: Any, brushes: Any = (), kept: Any = ()) -> Any:
-        body = {"keys": keys, "brushes": list(brushes), "kept": list(kept)}
+    def put(self, keys: Any, brushes: Any = (), kept: Any = (), **more: Any) -> Any:
+        body = {"keys": keys, "brushes": list(brushes), "kept": list(kept), **more}
         return self.send("PUT", "/preferences", body)
 
     brush = {
@@ -19,13 +19,15 @@ class PreferencesTest(StudioTest):
 
     def test_they_are_each_users_own(self) -> None:
         nobody = {"creator": "", "rights": "", "email": "", "website": ""}
-        empty = {"keys": {}, "brushes": [], "kept": [], "card": nobody, "presets": []}
+        empty = {"keys": {}, "brushes": [], "kept": [], "card": nobody, "presets": [],
+                 "looks": []}  # fmt: skip
         self.assertEqual(self.send("GET", "/preferences").json(), empty)
         settings = {"yellow": 40.0, "beyond": False}
         wanted = {"keys": {"heal": ["y"], "undo": ["mod+u"]}, "brushes": [self.brush],
                   "kept": [{"name": "Ivory", "kind": "teeth", "settings": settings}],
                   "card": {**nobody, "creator": "Mira Vogt"},
-                  "presets": [{"name": "Web", "wish": {"format": "webp", "longSide": None}}]}  # fmt: skip
+                  "presets": [{"name": "Web", "wish": {"format": "webp", "longSide": None}}],
+                  "looks": [{"name": "Mine", "steps": [{"kind": "mono", "settings": {"red": 50.0}, "strength": 40.0}]}]}  # fmt: skip
         self.assertEqual(self.put(**wanted).json(), wanted)
         self.assertEqual(self.send("GET", "/preferences").json(), wanted)
         plain = {k: v for k, v in self.brush.items() if k != "edges"}

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from retouch.edit import Edit, Pass
 from retouch.edit.model import Bound
-from retouch.edit.values import MOST_PASSES, STRICT, Ident, Name, Percent, Switch
+from retouch.edit.values import MOST_PASSES, STRICT, Ident, Name, Percent, Switch, Value
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.looks import look
 from retouch.work.operations.passes import AddPass
+from retouch.work.ready import Step
 
+_MOST_STEPS = 40
 _Ids = Annotated[tuple[Ident, ...], Field(min_length=1, max_length=MOST_PASSES)]
 
 
@@ -124,25 +127,47 @@ class UnbindPass:
 
 
 @dataclass(frozen=True)
+class LookStep:
+    """A pass of a look of one's own."""
+
+    __pydantic_config__ = STRICT
+
+    kind: Name
+    settings: Mapping[str, Value] = field(default_factory=dict)
+    strength: Percent = 100.0
+
+
+@dataclass(frozen=True)
 class ApplyLook:
-    """A ready look as a set of ordinary passes, on top of the stage Finish."""
+    """A look as a set of ordinary passes, each on top of its stage: a ready one by its ``name``, or one of
+    one's own by its ``steps``, called ``name``.
+    """
 
     __pydantic_config__ = STRICT
 
     name: Name
     strength: Percent = 100.0
+    steps: Annotated[tuple[LookStep, ...], Field(min_length=1, max_length=_MOST_STEPS)] | None = (
+        None
+    )
     op: Literal["apply_look"] = "apply_look"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """The edit with the set; `Refused` where there is no look of that name."""
-        one = look(self.name)
-        if one is None:
+        one = look(self.name) if self.steps is None else None
+        if one is None and self.steps is None:
             raise Refused("no_such_look", f"There is no look called {self.name!r}.")
-        bound = Bound(bench.new_id(), one.title, self.strength)
+        steps: tuple[LookStep | Step, ...] = one.steps if one is not None else self.steps or ()
+        title = one.title if one is not None else self.name
+        for step in steps:
+            kind = registry.kind(step.kind)
+            if kind.single or kind.holds_touches:
+                raise Refused("no_strength", f"{kind.title} can't be a part of a look.")
+        bound = Bound(bench.new_id(), title, self.strength)
         last = None
-        for step in one.steps:
+        for step in steps:
             done = AddPass(step.kind, settings=step.settings).perform(edit, bench)
             n, made = find_pass(done.edit, done.pass_id or "")
             edit = with_pass(done.edit, n, replace(made, strength=step.strength, bound=bound))
             last = made.id
-        return Result(edit, f"Look: {one.title}", pass_id=last)
+        return Result(edit, f"Look: {title}", pass_id=last)

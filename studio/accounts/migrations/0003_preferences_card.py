@@ -11,4 +11,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name="preferences", name="presets", field=models.JSONField(default=list)
         ),
+        migrations.AddField(
+            model_name="preferences", name="looks", field=models.JSONField(default=list)
+        ),
     ]

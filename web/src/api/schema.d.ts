@@ -1125,6 +1125,36 @@ export interface components {
             };
         };
         /**
+         * KeptLook
+         * @description A set of passes saved by name, to be used on other portraits.
+         */
+        KeptLook: {
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["LookStep"][];
+        };
+        /**
+         * LookStep
+         * @description A pass of a look of one's own.
+         */
+        LookStep: {
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings?: {
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+        };
+        /**
          * PreferencesBody
          * @description ``keys``: actions with keys of the user's own, in place of the usual ones.
          */
@@ -1154,6 +1184,11 @@ export interface components {
              * @default []
              */
             presets: components["schemas"]["Preset"][];
+            /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["KeptLook"][];
         };
         /**
          * Preset
@@ -2042,7 +2077,8 @@ export interface components {
         };
         /**
          * ApplyLook
-         * @description A ready look as a set of ordinary passes, on top of the stage Finish.
+         * @description A look as a set of ordinary passes, each on top of its stage: a ready one by its ``name``, or one of
+         *     one's own by its ``steps``, called ``name``.
          */
         ApplyLook: {
             /** Name */
@@ -2052,6 +2088,8 @@ export interface components {
              * @default 100
              */
             strength: number;
+            /** Steps */
+            steps?: components["schemas"]["LookStep"][] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -1,6 +1,6 @@
 /** The user's own keys, brushes and settings of passes, kept by the studio. */
 import { create } from "zustand";
-import { client, unwrap, type ApiError, type Brush, type Kept, type Preferences } from "../api/client";
+import { client, unwrapAs, type ApiError, type Brush, type Kept, type Preferences } from "../api/client";
 import { rebind, type Bindings } from "../bench/keys";
 
 interface PreferencesState extends Preferences {
@@ -9,6 +9,7 @@ interface PreferencesState extends Preferences {
   kept: Kept[];
   card: NonNullable<Preferences["card"]>;
   presets: NonNullable<Preferences["presets"]>;
+  looks: NonNullable<Preferences["looks"]>;
   problem: string | null;
   load: () => Promise<void>;
   /** Store a part; true when it is kept. */
@@ -18,9 +19,9 @@ interface PreferencesState extends Preferences {
 const NOBODY = { creator: "", rights: "", email: "", website: "" };
 
 export const usePreferences = create<PreferencesState>((set, get) => {
-  const take = ({ keys, brushes, kept = [], card = NOBODY, presets = [] }: Preferences) => {
+  const take = ({ keys, brushes, kept = [], card = NOBODY, presets = [], looks = [] }: Preferences) => {
     rebind(keys);
-    set({ keys, brushes, kept, card, presets, problem: null });
+    set({ keys, brushes, kept, card, presets, looks, problem: null });
   };
   return {
     keys: {},
@@ -28,18 +29,19 @@ export const usePreferences = create<PreferencesState>((set, get) => {
     kept: [],
     card: NOBODY,
     presets: [],
+    looks: [],
     problem: null,
     load: async () => {
       try {
-        take(await unwrap(client.GET("/api/preferences")));
+        take(await unwrapAs<Preferences>(client.GET("/api/preferences")));
       } catch {
         // Without them everything works with the usual keys.
       }
     },
     save: async (part) => {
-      const { keys, brushes, kept, card, presets } = get();
+      const { keys, brushes, kept, card, presets, looks } = get();
       try {
-        take(await unwrap(client.PUT("/api/preferences", { body: { keys, brushes, kept, card, presets, ...part } })));
+        take(await unwrapAs<Preferences>(client.PUT("/api/preferences", { body: { keys, brushes, kept, card, presets, looks, ...part } })));
         return true;
       } catch (error) {
         set({ problem: (error as ApiError).message });

@@ -1,6 +1,9 @@
 /** Looks: ready sets of passes, each shown on this portrait. */
 import { useQuery } from "@tanstack/react-query";
+import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
+import { usePreferences } from "../../session/preferences";
+import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 
 export function LooksCard() {
@@ -10,6 +13,7 @@ export function LooksCard() {
     queryFn: () => unwrap(client.GET("/api/looks")),
     staleTime: Infinity,
   });
+  const { looks: own, save } = usePreferences();
   const id = portrait?.id;
   if (!id) return null;
   return (
@@ -31,6 +35,25 @@ export function LooksCard() {
           </button>
         ))}
       </div>
+      {own.length > 0 && (
+        <ul className="mg-card-body mg-own-looks" aria-label="Looks of your own">
+          {own.map((look) => (
+            <li key={look.name}>
+              <Button variant="tray" onClick={() => gesture({ op: "apply_look", name: look.name, strength: 100, steps: look.steps })}>
+                {look.name}
+              </Button>
+              <Button
+                variant="quiet"
+                aria-label={`Delete the look ${look.name}`}
+                title="Delete"
+                onClick={() => void save({ looks: own.filter((o) => o !== look) })}
+              >
+                <Icon name="x" />
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
     </section>
   );
 }

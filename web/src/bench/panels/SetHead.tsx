@@ -5,6 +5,7 @@ import type { Operation, Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
+import { usePreferences } from "../../session/preferences";
 import { useBenchParts } from "../state/bench";
 
 interface Props {
@@ -20,6 +21,11 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
   const [moving, setMoving] = useState<number | null>(null);
   const [name, setName] = useState<string | null>(null);
   const change = (more: Omit<Extract<Operation, { op: "change_set" }>, "op" | "id">): Operation => ({ op: "change_set", id: bound.id, ...more });
+  const { looks, save } = usePreferences();
+  // What is done by hand stays with its portrait.
+  const steps = members
+    .filter((p) => p.touches.length === 0 && p.enabled)
+    .map((p) => ({ kind: p.kind, settings: p.settings as Record<string, number | boolean | string>, strength: p.strength }));
   const rename = () => {
     const wanted = name?.trim();
     if (wanted && wanted !== bound.name) gesture(change({ name: wanted }));
@@ -76,6 +82,15 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
             <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setName(bound.name))}>
               Rename
             </Dropdown.Item>
+            {steps.length > 0 && (
+              <Dropdown.Item
+                as="button"
+                title="For other portraits: it stands among the looks then"
+                onClick={() => void save({ looks: [...looks.filter((l) => l.name !== bound.name), { name: bound.name.slice(0, 60), steps }] })}
+              >
+                Keep as a look
+              </Dropdown.Item>
+            )}
             <Dropdown.Item
               as="button"
               title="The passes stay, each with the strength that it has now"
