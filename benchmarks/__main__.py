@@ -13,6 +13,7 @@ from benchmarks import (
     faces,
     features,
     fills,
+    finishing,
     framed,
     geometry,
     healers,
@@ -162,6 +163,7 @@ _PARTS = {
     "taken_away": taken_away.table,
     "shape": lambda: f"{shaping.table()}\n\n{stretched.table()}",
     "strands": strands.table,
+    "finish": finishing.table,
     "framed": framed.table,
 }
 
