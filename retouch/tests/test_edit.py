@@ -20,6 +20,7 @@ from retouch.edit.mask import (
     RangeArea,
     ZoneArea,
 )
+from retouch.edit.model import Bound
 from retouch.errors import EditError
 from retouch.forms.form import dumps, from_data, loads, schema
 from retouch.passes import registry
@@ -85,6 +86,9 @@ masks = st.builds(
 )
 
 
+bounds = st.builds(Bound, st.just("set"), st.text(max_size=20), st.floats(0, 100), st.booleans())
+
+
 @st.composite
 def edits(draw):
     count, passes = 0, []
@@ -95,14 +99,17 @@ def edits(draw):
             for _ in range(draw(st.integers(0, 3))):
                 count += 1
                 source = st.none() | st.tuples(st.integers(-500, 500), st.integers(-500, 500))
+                path = tuple(draw(st.lists(points, min_size=kind.least_points, max_size=5)))
+                pressed = st.lists(st.floats(0, 1), min_size=len(path), max_size=len(path))
                 touches.append(
                     Touch(
                         f"t{count}",
-                        tuple(draw(st.lists(points, min_size=kind.least_points, max_size=5))),
+                        path,
                         draw(values_of(kind.touch_settings)),
                         draw(source),
                         draw(st.lists(outlines, max_size=2).map(tuple)),
                         draw(st.booleans()),
+                        pressure=draw(st.just(()) | pressed.map(tuple)),
                     )
                 )
         if kind.single and any(p.kind == kind.name for p in passes):
@@ -119,19 +126,27 @@ def edits(draw):
                 draw(st.booleans()),
                 draw(st.booleans()),
                 Fit(draw(st.none() | points), draw(values_of(kind.fitted))),
+                draw(st.none() | bounds),
                 tuple(touches),
             )
         )
     return Edit(tuple(passes))
 
 
+# The schema itself is checked once.
+VALIDATOR = jsonschema.validators.validator_for(schema())(schema())
+
+
 class Form(unittest.TestCase):
+    def test_the_schema_is_one(self) -> None:
+        VALIDATOR.check_schema(schema())
+
     @given(edits())
     @settings(max_examples=150, deadline=None)
     def test_every_edit_comes_back_as_it_was_and_fits_the_schema(self, edit) -> None:
         text = dumps(edit)
         self.assertEqual(loads(text), edit)
-        jsonschema.validate(json.loads(text), schema())
+        VALIDATOR.validate(json.loads(text))
 
     @given(st.recursive(
         st.none() | st.booleans() | st.floats() | st.text(max_size=8),
@@ -172,12 +187,12 @@ class Refusals(unittest.TestCase):
         for part in parts:
             self.assertIn(part, str(caught.exception))
         with self.assertRaises(jsonschema.ValidationError):
-            jsonschema.validate(data, schema())
+            VALIDATOR.validate(data)
 
     def test_the_example_is_good(self) -> None:
         edit = from_data(self.GOOD)
         self.assertEqual(edit.passes[0].touches[0].values["softness"], 20)
-        jsonschema.validate(self.GOOD, schema())
+        VALIDATOR.validate(self.GOOD)
 
     def test_by_name(self) -> None:
         def touch(d):
