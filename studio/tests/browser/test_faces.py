@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 import numpy as np
 from PIL import Image
@@ -95,7 +96,13 @@ class Faces(BrowserTest):
         page.keyboard.press("m")
         self.zoom_to(mark.x, mark.y)
         x, y = self.at(mark.x, mark.y)
+        to_clear = page.get_by_role("region", name="Marks").get_by_role(
+            "button", name=re.compile(r"^Clear these \d+$")
+        )
+        before = to_clear.inner_text()
         page.mouse.click(x, y - mark.reach - 2)  # its ring
+        # The window knows of the decision.
+        expect(to_clear).not_to_have_text(before)
         self.saved()
         page.keyboard.press("m")
         self.brush(12)
