@@ -88,9 +88,9 @@ class FinishAndDeliver(BrowserTest):
         expect(told.get_by_text(re.compile("split toning"))).to_be_visible()
         files: list[Download] = []
         self.page.on("download", lambda one: files.append(one))
-        dialog.get_by_role("button", name="Deliver 2 presets").click()
+        with self.page.expect_event("download", lambda _: len(files) == 2):
+            dialog.get_by_role("button", name="Deliver 2 presets").click()
         expect(dialog.get_by_text(re.compile(r"is in your downloads"))).to_have_count(2)
-        self.assertEqual(len(files), 2)
         folder = Path(tempfile.mkdtemp())
         for one in files:
             one.save_as(folder / one.suggested_filename)

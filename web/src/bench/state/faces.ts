@@ -95,11 +95,11 @@ export const useFaces = create<FacesState>((set, get) => {
       const changing = marks.filter((m) => m.decision !== decision);
       if (!analysis || changing.length === 0) return;
       const ids = new Set(changing.map((m) => m.id));
-      // Shown at once; the saved decision follows.
+      // Shown and heeded at once, as decided by the user; the saved decision follows with its touch.
       set({
         analysis: {
           ...analysis,
-          marks: analysis.marks.map((m) => (ids.has(m.id) ? { ...m, decision } : m)),
+          marks: analysis.marks.map((m) => (ids.has(m.id) ? { ...m, decision, touch_id: m.touch_id ?? "" } : m)),
         },
       });
       useBench.getState().gesture(
