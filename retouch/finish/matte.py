@@ -60,10 +60,11 @@ def matte(image: Array, person: Array, band: float) -> Matte:
         Pixels to each side of the outline in which hair is looked for.
     """
     person = np.ascontiguousarray(person, np.float32)
-    size = 2 * max(1, round(band)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-    inside = cv2.erode((person > 0.5).astype(np.uint8), disc) * (person > _SURE)
-    outside = cv2.erode((person < 0.5).astype(np.uint8), disc) * (person < _SURELY_NOT)
+    within = (person > 0.5).astype(np.uint8)
+    inside, outside = (
+        ((cv2.distanceTransform(part, cv2.DIST_L2, 5) > band) & sure).astype(np.uint8)
+        for part, sure in ((within, person > _SURE), (1 - within, person < _SURELY_NOT))
+    )
     unknown = (inside == 0) & (outside == 0)
     if not unknown.any():
         return Matte(person, image)
@@ -80,7 +81,7 @@ def matte(image: Array, person: Array, band: float) -> Matte:
     # Outside of the rough outline there are single hairs; what is broad there lies behind, and is dark or light
     # by chance.
     thick = max(1, round(_THICK * band))
-    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * thick + 1, 2 * thick + 1))
+    kernel = np.ones((2 * thick + 1, 2 * thick + 1), np.uint8)
     broad = cv2.morphologyEx(np.asarray(alpha, np.float32), cv2.MORPH_OPEN, kernel)
     alpha = alpha - (1 - step(person, *_OUTSIDE)) * broad
     alpha = np.where(unknown, alpha, inside.astype(np.float32))
