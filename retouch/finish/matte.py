@@ -15,6 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.features.toning import step
+from retouch.geometry import Rect
+from retouch.heal.coarse import Grid
 
 Array = NDArray[np.float32]
 
@@ -26,6 +28,8 @@ _DOUBTFUL, _CLEAR = 0.3, 0.85
 _THICK, _OUTSIDE = 0.14, (0.1, 0.5)
 # Colours of both sides are means over so many widths of the band; over more where there are none near.
 _NEAR, _FAR = 0.9, 2.6
+# A mean has so many cells to its width.
+_FINE = 6.0
 # So far apart (encoded) colours have to lie before they tell anything.
 _APART = 0.07
 # The foreground's colours are worked out where the person has this part of a pixel; below it, those nearby.
@@ -44,10 +48,10 @@ class Matte:
 
 def reach(band: float) -> int:
     """Pixels around a place that are looked at, for a band so wide."""
-    return int(np.ceil(band + 3 * _FAR * band)) + 2
+    return int(np.ceil(band + 3 * _FAR * band)) + 2 + 2 * _cells(band)
 
 
-def matte(image: Array, person: Array, band: float) -> Matte:
+def matte(image: Array, person: Array, band: float, rect: Rect | None = None) -> Matte:
     """The matte of an image.
 
     Parameters
@@ -58,7 +62,10 @@ def matte(image: Array, person: Array, band: float) -> Matte:
         How surely each place is the person, 0..1, roughly.
     band : float
         Pixels to each side of the outline in which hair is looked for.
+    rect : Rect, optional
+        Where the image lies in the picture's pixels; None: at its corner.
     """
+    rect = rect or Rect(0, 0, image.shape[1], image.shape[0])
     person = np.ascontiguousarray(person, np.float32)
     within = (person > 0.5).astype(np.uint8)
     inside, outside = (
@@ -68,7 +75,7 @@ def matte(image: Array, person: Array, band: float) -> Matte:
     unknown = (inside == 0) & (outside == 0)
     if not unknown.any():
         return Matte(person, image)
-    fore, back = _nearby(image, inside, band), _nearby(image, outside, band)
+    fore, back = (_nearby(image, sure, band, rect) for sure in (inside, outside))
     line = fore - back
     far = (line * line).sum(-1)
     along = np.clip(((image - back) * line).sum(-1) / (far + 1e-6), 0, 1).astype(np.float32)
@@ -94,22 +101,40 @@ def matte(image: Array, person: Array, band: float) -> Matte:
     return Matte(alpha, np.asarray(colours, np.float32))
 
 
-def _nearby(image: Array, sure: NDArray[np.uint8], band: float) -> Array:
-    """Mean colours of sure pixels around each place; from further away where none is near."""
+def _nearby(image: Array, sure: NDArray[np.uint8], band: float, rect: Rect) -> Array:
+    """Mean colours of sure pixels around each place; from further away where none is near.
+
+    They vary slowly: they are worked out on cells fixed to the picture.
+    """
     weight = sure.astype(np.float32)
-    marked = image * weight[..., None]
+    both = np.dstack([image * weight[..., None], weight])
+    factor = _cells(band)
+    wide = rect.align(factor)
+    if factor > 1:
+        pad = (
+            (rect.y0 - wide.y0, wide.y1 - rect.y1),
+            (rect.x0 - wide.x0, wide.x1 - rect.x1),
+            (0, 0),
+        )
+        grid = Grid(wide, wide.height // factor, wide.width // factor)
+        both = grid.reduce(np.pad(both, pad, mode="edge"))
     out, total = None, None
     for part in (_NEAR, _FAR):
-        sigma = part * band
-        near = _blur(weight, sigma)
-        mean = _blur(marked, sigma) / np.maximum(near, 1e-6)[..., None]
-        share = np.clip(near / 0.02, 0, 1)[..., None]
+        spread = _blur(both, part * band / factor)
+        near = spread[..., 3:]
+        mean = spread[..., :3] / np.maximum(near, 1e-6)
+        share = np.clip(near / 0.02, 0, 1)
         if out is None or total is None:
             out, total = mean * share, share
         else:
-            out, total = out + mean * (1 - total), np.ones_like(total)
-    assert out is not None
-    return np.asarray(out, np.float32)
+            out = out + mean * (1 - total)
+    found = np.asarray(out, np.float32)
+    return np.asarray(grid.spread(found, rect), np.float32) if factor > 1 else found
+
+
+def _cells(band: float) -> int:
+    """Pixels to a cell on which means over a band are worked out."""
+    return 1 if _NEAR * band < 2 * _FINE else int(2 ** np.floor(np.log2(_NEAR * band / _FINE)))
 
 
 def _blur(values: Array, sigma: float) -> Array:

@@ -75,7 +75,7 @@ def _matte(image: Working, values: Values, place: Place) -> matte.Matte:
     if place.cover is None:
         # Nothing is said to be the person: all of it lies behind.
         return matte.Matte(np.zeros(image.shape[:2], np.float32), image)
-    return matte.matte(image, 1 - place.cover, max(_band(values) * place.scale, 1.0))
+    return matte.matte(image, 1 - place.cover, max(_band(values) * place.scale, 1.0), place.rect)
 
 
 def _opacity(image: Working, values: Values, place: Place) -> Array | None:
