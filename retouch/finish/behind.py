@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import from_lab, to_lab
-from retouch.colour.linear import decoded, encoded
+from retouch.colour.linear import DECODED, decode, decoded, encoded
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
+from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -37,8 +41,31 @@ def reach(radius: float) -> int:
     return int(np.ceil(radius)) + 2 + 2 * _cells(radius)
 
 
-def blurred(image: Array, behind: Array, rect: Rect, inner: Rect, radius: float) -> Array:
-    """The background of ``inner`` as a lens out of focus shows it; nothing of the person runs into it.
+@dataclass(frozen=True)
+class Blurred:
+    """A background out of focus, on cells: light by how much of it there is, and how much."""
+
+    grid: Grid
+    cells: Array
+
+    def light(self, part: Rect) -> tuple[Array, Array]:
+        """Linear light (h, w, 3) in ``part``, and how far it is known there (h, w, 1), 0..1."""
+        spread = self.grid.spread(self.cells, part)
+        total = spread[..., 3:]
+        return spread[..., :3] / np.maximum(total, 1e-5), np.clip(total / 2e-3, 0, 1)
+
+    def over(self, own: Array, part: Rect) -> Array:
+        """The background of ``part``, encoded; ``own`` (h, w, 3) is what is there, encoded 0..1.
+
+        Far inside of the person nothing behind is near; there it isn't seen either, and ``own`` stays.
+        """
+        mean, share = self.light(part)
+        light = decoded(np.clip(own, 0, 1).astype(np.float32))
+        return encoded(np.ascontiguousarray(share * mean + (1 - share) * light, np.float32))
+
+
+def blurred(image: Array, behind: Array, rect: Rect, radius: float) -> Blurred:
+    """The background as a lens out of focus shows it; nothing of the person runs into it.
 
     A convolution of what is behind alone, by a disc, divided by how much of that there is (normalised
     convolution: H. Knutsson, C.-F. Westin, CVPR 1993), in linear light, where lights become discs.
@@ -46,41 +73,59 @@ def blurred(image: Array, behind: Array, rect: Rect, inner: Rect, radius: float)
     Parameters
     ----------
     image : ndarray (h, w, 3)
-        Over ``rect``, encoded 0..1, which reaches `reach` beyond ``inner``.
+        Over ``rect``, encoded 0..1; it is as in a larger picture `reach` inside of its edges.
     behind : ndarray (h, w)
         How much of each pixel lies behind the person, 0..1.
     radius : float
-        Of the disc, pixels of ``rect``.
+        Of the disc, pixels of ``rect``; at least 0.5.
     """
-    if radius < 0.5:
-        return np.asarray(image[inner.within(rect)], np.float32)
-    light = decoded(np.clip(image, 0, 1).astype(np.float32))
-    bright = np.maximum(light.max(-1, keepdims=True) / np.float32(_GLEAM_FROM), 1) ** np.float32(
-        _GLEAM - 1
-    )
-    weight = behind[..., None] * bright
-    both = np.concatenate([light * weight, weight], -1).astype(np.float32)
     factor = _cells(radius)
-    if factor == 1:
-        spread = cv2.filter2D(both, -1, disc(radius), borderType=cv2.BORDER_REPLICATE)
-        spread = spread[inner.within(rect)]
-    else:
-        wide = rect.align(factor)
-        pad = (
-            (rect.y0 - wide.y0, wide.y1 - rect.y1),
-            (rect.x0 - wide.x0, wide.x1 - rect.x1),
-            (0, 0),
-        )
-        grid = Grid(wide, wide.height // factor, wide.width // factor)
-        cells = grid.reduce(np.pad(both, pad, mode="edge"))
-        cells = cv2.filter2D(cells, -1, disc(radius / factor), borderType=cv2.BORDER_REPLICATE)
-        spread = grid.spread(cells, inner)
-    total = spread[..., 3:]
-    mean = spread[..., :3] / np.maximum(total, 1e-5)
-    # Far inside of the person nothing behind is near; there it isn't seen either.
-    own = light[inner.within(rect)]
-    share = np.clip(total / 2e-3, 0, 1)
-    return encoded(np.ascontiguousarray(share * mean + (1 - share) * own, np.float32))
+    wide = rect.align(factor)
+    grid = Grid(wide, wide.height // factor, wide.width // factor)
+    cells = np.zeros((grid.rows, grid.cols, 4), np.float32)
+    image = np.ascontiguousarray(image, np.float32)
+    behind = np.ascontiguousarray(behind, np.float32)
+
+    def gather(rows: tuple[int, int]) -> None:
+        _gather(
+            image, behind, cells, rows[0], rows[1], factor, rect.y0 - wide.y0, rect.x0 - wide.x0, DECODED
+        )  # fmt: skip
+
+    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * CORES)))
+    kernel = disc(radius / factor)
+    return Blurred(grid, cv2.filter2D(cells, -1, kernel, borderType=cv2.BORDER_REPLICATE))
+
+
+@compiled
+def _gather(
+    image: Array, behind: Array, cells: Array, first: int, last: int, factor: int, y0: int, x0: int,
+    table: Array,
+) -> None:  # fmt: skip
+    """Means over rows of cells: linear light by its weight, and the weight."""
+    h, w = behind.shape
+    for row in range(first, last):
+        top, end = max(row * factor - y0, 0), min((row + 1) * factor - y0, h)
+        for y in range(top, end):
+            for x in range(w):
+                weight = behind[y, x]
+                if weight <= 0:
+                    continue
+                cell = cells[row, (x + x0) // factor]
+                r = decode(min(max(image[y, x, 0], np.float32(0)), np.float32(1)), table)
+                g = decode(min(max(image[y, x, 1], np.float32(0)), np.float32(1)), table)
+                b = decode(min(max(image[y, x, 2], np.float32(0)), np.float32(1)), table)
+                most = max(r, g, b)
+                if most > _GLEAM_FROM:
+                    weight *= np.float32((most / _GLEAM_FROM) ** (_GLEAM - 1))
+                cell[0] += r * weight
+                cell[1] += g * weight
+                cell[2] += b * weight
+                cell[3] += weight
+        for col in range(cells.shape[1]):
+            wide = min((col + 1) * factor - x0, w) - max(col * factor - x0, 0)
+            part = np.float32(1) / np.float32(max(wide * (end - top), 1))
+            for k in range(4):
+                cells[row, col, k] *= part
 
 
 def recoloured(

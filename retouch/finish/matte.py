@@ -14,9 +14,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.features.toning import step
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
+from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -46,9 +47,107 @@ class Matte:
     colours: Array
 
 
+@dataclass(frozen=True)
+class Sides:
+    """What lies surely on which side of an outline, and the colours there.
+
+    Attributes
+    ----------
+    image : ndarray (h, w, 3)
+        Encoded 0..1, over ``rect``.
+    person : ndarray (h, w)
+        The rough outline, 0..1.
+    kinds : ndarray (h, w) uint8
+        0 surely behind, 1 unknown, 2 surely the person.
+    colours : ndarray (rows, cols, 6)
+        Means of the person's colours nearby, and of those behind, on the cells of ``grid``.
+    thick : int
+        What is wider than twice this is broad, pixels.
+    """
+
+    image: Array
+    person: Array
+    rect: Rect
+    kinds: NDArray[np.uint8]
+    grid: Grid
+    colours: Array
+    thick: int
+
+    def _at(self, part: Rect) -> tuple[float, float, float, float]:
+        """Where a part's first pixel lies in the cells, and how far the next is."""
+        g = self.grid
+        return (
+            (part.y0 + 0.5 - g.rect.y0) / g.step_y - 0.5,
+            (part.x0 + 0.5 - g.rect.x0) / g.step_x - 0.5,
+            1 / g.step_y,
+            1 / g.step_x,
+        )
+
+    def alpha(self, part: Rect) -> Array:
+        """The person's part of each pixel of ``part``, which lies in ``rect``; (h, w) 0..1."""
+        around = part.grow(self.thick * 2 + _CALM + 1).clip(self.rect)
+        at = around.within(self.rect)
+        kinds = np.ascontiguousarray(self.kinds[at])
+        inner = part.within(around)
+        if not (kinds == 1).any():
+            return np.asarray(kinds[inner] == 2, np.float32)
+        person = np.ascontiguousarray(self.person[at])
+        image = np.ascontiguousarray(self.image[at], np.float32)
+        kernel = np.ones((2 * self.thick + 1,) * 2, np.uint8)
+        # A little beyond, too: what is broad goes on there.
+        asked = cv2.dilate((kinds == 1).astype(np.uint8), kernel)
+        raw = _told(image, person, asked, self.colours, self._at(around))
+        # One pixel's noise is no hair; hairs are longer than that.
+        alpha = 0.5 * raw + 0.5 * cv2.blur(raw, (2 * _CALM + 1,) * 2)
+        # Outside of the rough outline there are single hairs; what is broad there lies behind, and is dark or
+        # light by chance.
+        broad = cv2.morphologyEx(alpha, cv2.MORPH_OPEN, kernel)
+        parts = (np.ascontiguousarray(a[inner]) for a in (alpha, broad, person, kinds))
+        return _ended(*parts)
+
+    def own(self, part: Rect, alpha: Array) -> Array:
+        """The person's own colours in ``part``, without what lies behind; (h, w, 3)."""
+        at = part.within(self.rect)
+        image = np.ascontiguousarray(self.image[at], np.float32)
+        kinds = np.ascontiguousarray(self.kinds[at])
+        return _without(image, np.ascontiguousarray(alpha), kinds, self.colours, self._at(part))
+
+
 def reach(band: float) -> int:
     """Pixels around a place that are looked at, for a band so wide."""
     return int(np.ceil(band + 3 * _FAR * band)) + 2 + 2 * _cells(band)
+
+
+def sides(image: Array, person: Array, band: float, rect: Rect | None = None) -> Sides:
+    """What `matte` begins with; its parts can then be worked out one by one.
+
+    Parameters and values as there.
+    """
+    rect = rect or Rect(0, 0, image.shape[1], image.shape[0])
+    person = np.ascontiguousarray(person, np.float32)
+    image = np.ascontiguousarray(image, np.float32)
+    within = (person > 0.5).astype(np.uint8)
+
+    def sure(which: int) -> NDArray[np.bool_]:
+        far = cv2.distanceTransform(within if which else 1 - within, cv2.DIST_L2, 5) > band
+        return np.asarray(far & ((person > _SURE) if which else (person < _SURELY_NOT)))
+
+    inside, outside = at_once(sure, (1, 0))
+    kinds = np.ones(person.shape, np.uint8)
+    kinds[inside] = 2
+    kinds[outside] = 0
+    factor = _cells(band)
+    wide = rect.align(factor)
+    grid = Grid(wide, wide.height // factor, wide.width // factor)
+    sums = np.zeros((grid.rows, grid.cols, 8), np.float32)
+
+    def gather(rows: tuple[int, int]) -> None:
+        _gather(image, kinds, sums, rows[0], rows[1], factor, rect.y0 - wide.y0, rect.x0 - wide.x0)
+
+    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * CORES)))
+    found = [_nearby(part, band / factor) for part in (sums[..., 4:], sums[..., :4])]
+    colours = np.ascontiguousarray(np.concatenate(found, -1))
+    return Sides(image, person, rect, kinds, grid, colours, max(1, round(_THICK * band)))
 
 
 def matte(image: Array, person: Array, band: float, rect: Rect | None = None) -> Matte:
@@ -65,71 +164,21 @@ def matte(image: Array, person: Array, band: float, rect: Rect | None = None) ->
     rect : Rect, optional
         Where the image lies in the picture's pixels; None: at its corner.
     """
-    rect = rect or Rect(0, 0, image.shape[1], image.shape[0])
-    person = np.ascontiguousarray(person, np.float32)
-    within = (person > 0.5).astype(np.uint8)
-    inside, outside = (
-        ((cv2.distanceTransform(part, cv2.DIST_L2, 5) > band) & sure).astype(np.uint8)
-        for part, sure in ((within, person > _SURE), (1 - within, person < _SURELY_NOT))
-    )
-    unknown = (inside == 0) & (outside == 0)
-    if not unknown.any():
-        return Matte(person, image)
-    fore, back = (_nearby(image, sure, band, rect) for sure in (inside, outside))
-    line = fore - back
-    far = (line * line).sum(-1)
-    along = np.clip(((image - back) * line).sum(-1) / (far + 1e-6), 0, 1).astype(np.float32)
-    told = step(np.sqrt(far), 0.5 * _APART, 2 * _APART)
-    # Doubtful places among loose hair are more often what lies behind.
-    before = step(person, _DOUBTFUL, _CLEAR)
-    alpha = told * along + (1 - told) * before
-    # One pixel's noise is no hair; hairs are longer than that.
-    alpha = 0.5 * alpha + 0.5 * cv2.blur(np.asarray(alpha, np.float32), (2 * _CALM + 1,) * 2)
-    # Outside of the rough outline there are single hairs; what is broad there lies behind, and is dark or light
-    # by chance.
-    thick = max(1, round(_THICK * band))
-    kernel = np.ones((2 * thick + 1, 2 * thick + 1), np.uint8)
-    broad = cv2.morphologyEx(np.asarray(alpha, np.float32), cv2.MORPH_OPEN, kernel)
-    alpha = alpha - (1 - step(person, *_OUTSIDE)) * broad
-    alpha = np.where(unknown, alpha, inside.astype(np.float32))
-    alpha = np.asarray(np.clip((alpha - 0.03) / 0.94, 0, 1), np.float32)
-    a = alpha[..., None]
-    own = (image - (1 - a) * back) / np.maximum(a, _LEAST)
-    weight = step(alpha, 0.5 * _LEAST, 3 * _LEAST)[..., None]
-    colours = np.clip(weight * own + (1 - weight) * fore, 0, 1)
-    colours = np.where(a >= 1, image, colours)
-    return Matte(alpha, np.asarray(colours, np.float32))
+    found = sides(image, person, band, rect)
+    alpha = found.alpha(found.rect)
+    return Matte(alpha, found.own(found.rect, alpha))
 
 
-def _nearby(image: Array, sure: NDArray[np.uint8], band: float, rect: Rect) -> Array:
-    """Mean colours of sure pixels around each place; from further away where none is near.
+def _nearby(both: Array, band: float) -> Array:
+    """Mean colours of sure cells around each cell; from further away where none is near.
 
-    They vary slowly: they are worked out on cells fixed to the picture.
+    ``both`` holds sums of colours and how much of each cell is sure; ``band`` is in cells.
     """
-    weight = sure.astype(np.float32)
-    both = np.dstack([image * weight[..., None], weight])
-    factor = _cells(band)
-    wide = rect.align(factor)
-    if factor > 1:
-        pad = (
-            (rect.y0 - wide.y0, wide.y1 - rect.y1),
-            (rect.x0 - wide.x0, wide.x1 - rect.x1),
-            (0, 0),
-        )
-        grid = Grid(wide, wide.height // factor, wide.width // factor)
-        both = grid.reduce(np.pad(both, pad, mode="edge"))
-    out, total = None, None
-    for part in (_NEAR, _FAR):
-        spread = _blur(both, part * band / factor)
-        near = spread[..., 3:]
-        mean = spread[..., :3] / np.maximum(near, 1e-6)
-        share = np.clip(near / 0.02, 0, 1)
-        if out is None or total is None:
-            out, total = mean * share, share
-        else:
-            out = out + mean * (1 - total)
-    found = np.asarray(out, np.float32)
-    return np.asarray(grid.spread(found, rect), np.float32) if factor > 1 else found
+    near = _blur(both, _NEAR * band)
+    far = _blur(both, _FAR * band)
+    share = np.clip(near[..., 3:] / 0.02, 0, 1)
+    mean, other = (part[..., :3] / np.maximum(part[..., 3:], 1e-6) for part in (near, far))
+    return np.asarray(share * mean + (1 - share) * other, np.float32)
 
 
 def _cells(band: float) -> int:
@@ -143,3 +192,123 @@ def _blur(values: Array, sigma: float) -> Array:
     for _ in range(3):
         values = cv2.blur(values, (width, width), borderType=cv2.BORDER_REPLICATE)
     return np.asarray(values, np.float32)
+
+
+@compiled
+def _gather(
+    image: Array, kinds: NDArray[np.uint8], sums: Array, first: int, last: int, factor: int,
+    y0: int, x0: int,
+) -> None:  # fmt: skip
+    """Means over rows of cells: colours of what is surely behind and its share, then the person's."""
+    h, w = kinds.shape
+    for row in range(first, last):
+        top, end = max(row * factor - y0, 0), min((row + 1) * factor - y0, h)
+        for y in range(top, end):
+            for x in range(w):
+                kind = kinds[y, x]
+                if kind == 1:
+                    continue
+                cell = sums[row, (x + x0) // factor]
+                n = 4 if kind == 2 else 0
+                cell[n] += image[y, x, 0]
+                cell[n + 1] += image[y, x, 1]
+                cell[n + 2] += image[y, x, 2]
+                cell[n + 3] += np.float32(1)
+        for col in range(sums.shape[1]):
+            wide = min((col + 1) * factor - x0, w) - max(col * factor - x0, 0)
+            part = np.float32(1) / np.float32(max(wide * (end - top), 1))
+            for k in range(8):
+                sums[row, col, k] *= part
+
+
+@compiled
+def _colours_at(cells: Array, at_y: float, at_x: float, out: Array) -> None:
+    """Colours of both sides at a place among cells, linearly between them."""
+    rows, cols, _ = cells.shape
+    at_y, at_x = min(max(at_y, 0.0), rows - 1.0), min(max(at_x, 0.0), cols - 1.0)
+    top, left = min(int(at_y), max(rows - 2, 0)), min(int(at_x), max(cols - 2, 0))
+    low, right = min(top + 1, rows - 1), min(left + 1, cols - 1)
+    v, u = np.float32(at_y - top), np.float32(at_x - left)
+    for k in range(6):
+        upper = cells[top, left, k] + u * (cells[top, right, k] - cells[top, left, k])
+        lower = cells[low, left, k] + u * (cells[low, right, k] - cells[low, left, k])
+        out[k] = upper + v * (lower - upper)
+
+
+@compiled
+def _ramp(value: np.float32, low: float, high: float) -> np.float32:
+    """0 below ``low``, 1 above ``high``, smoothly between."""
+    t = min(max((value - np.float32(low)) / np.float32(high - low), np.float32(0)), np.float32(1))
+    return t * t * (np.float32(3) - np.float32(2) * t)
+
+
+@compiled
+def _told(
+    image: Array, person: Array, asked: NDArray[np.uint8], cells: Array,
+    at: tuple[float, float, float, float],
+) -> Array:  # fmt: skip
+    """Where each pixel that is asked for lies between the colours of both sides, 0..1; others as they were."""
+    h, w = asked.shape
+    out = np.empty((h, w), np.float32)
+    both = np.empty(6, np.float32)
+    for y in range(h):
+        for x in range(w):
+            if asked[y, x] == 0:
+                out[y, x] = person[y, x]
+                continue
+            _colours_at(cells, at[0] + y * at[2], at[1] + x * at[3], both)
+            far = along = np.float32(0)
+            for k in range(3):
+                line = both[k] - both[3 + k]
+                far += line * line
+                along += (image[y, x, k] - both[3 + k]) * line
+            along = min(max(along / (far + np.float32(1e-6)), np.float32(0)), np.float32(1))
+            told = _ramp(np.sqrt(far), 0.5 * _APART, 2 * _APART)
+            # Doubtful places among loose hair are more often what lies behind.
+            before = _ramp(person[y, x], _DOUBTFUL, _CLEAR)
+            out[y, x] = told * along + (np.float32(1) - told) * before
+    return out
+
+
+@compiled
+def _ended(alpha: Array, broad: Array, person: Array, kinds: NDArray[np.uint8]) -> Array:
+    """Alpha without what is broad outside, its ends made full."""
+    h, w = kinds.shape
+    out = np.empty((h, w), np.float32)
+    one = np.float32(1)
+    for y in range(h):
+        for x in range(w):
+            if kinds[y, x] != 1:
+                value = one if kinds[y, x] == 2 else np.float32(0)
+            else:
+                outside = one - _ramp(person[y, x], _OUTSIDE[0], _OUTSIDE[1])
+                value = alpha[y, x] - outside * broad[y, x]
+            out[y, x] = min(max((value - np.float32(0.03)) / np.float32(0.94), np.float32(0)), one)
+    return out
+
+
+@compiled
+def _without(
+    image: Array, alpha: Array, kinds: NDArray[np.uint8], cells: Array,
+    at: tuple[float, float, float, float],
+) -> Array:  # fmt: skip
+    """The person's colours in a mixture whose other part is known."""
+    h, w = kinds.shape
+    out = np.empty((h, w, 3), np.float32)
+    both = np.empty(6, np.float32)
+    for y in range(h):
+        for x in range(w):
+            a = alpha[y, x]
+            if a >= 1 or kinds[y, x] == 0:
+                for k in range(3):
+                    out[y, x, k] = image[y, x, k]
+                continue
+            _colours_at(cells, at[0] + y * at[2], at[1] + x * at[3], both)
+            weight = _ramp(a, 0.5 * _LEAST, 3 * _LEAST)
+            for k in range(3):
+                own = (image[y, x, k] - (np.float32(1) - a) * both[3 + k]) / max(
+                    a, np.float32(_LEAST)
+                )
+                mixed = weight * own + (np.float32(1) - weight) * both[k]
+                out[y, x, k] = min(max(mixed, np.float32(0)), np.float32(1))
+    return out

@@ -49,12 +49,13 @@ def laid(image: Working, one: Vignette, share: Array) -> Working:
     """Working values (h, w, 3) with it; ``share`` (h, w) as `weight` gives it. In linear light."""
     if not one.amount:
         return image
-    light = decoded(np.clip(image, 0, 1).astype(np.float32))
+    inside = np.clip(image, 0, 1).astype(np.float32)
+    light = decoded(inside)
     if one.spare:
         bright = step(image.max(-1), _BRIGHT, _BRIGHTEST)
         share = share * (1 - np.float32(one.spare) * bright)
     gain = np.exp2(np.float32(_MOST_STOPS * one.amount) * share)[..., None]
     # Lighter comes nearer to white without reaching it.
     out = light * gain if one.amount < 0 else light * gain / (1 + light * (gain - 1))
-    change = encoded(np.ascontiguousarray(out, np.float32)) - encoded(light)
+    change = encoded(np.ascontiguousarray(out, np.float32)) - inside
     return np.asarray(np.where(share[..., None] > 0, image + change, image), np.float32)

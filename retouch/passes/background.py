@@ -14,6 +14,7 @@ from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
 from retouch.passes.ways import Array, Pixels, Place, Values
+from retouch.processors import CORES, at_once, edges
 
 WAYS = ("blur", "darken", "recolour", "colour", "gradient", "transparent")
 # Stops of light at full amount.
@@ -39,16 +40,11 @@ def _reach(values: Values) -> int:
     return matte.reach(_band(values)) + behind.reach(_radius(values))
 
 
-def _behind(
-    image: Working, alpha: Array, own: Array, values: Values, place: Place, wide: Rect
-) -> Array:
-    """What is shown behind the person, over the wanted part."""
+def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:
+    """What is shown behind the person in a part, of the ways that look at nothing around."""
     way = values["way"]
     if way == "transparent":
         return np.ones_like(own)
-    if way == "blur":
-        radius = _radius(values) * place.scale
-        return behind.blurred(image, 1 - alpha, wide, place.wanted, radius)
     if way == "darken":
         light = decoded(np.clip(own, 0, 1).astype(np.float32))
         return encoded(light * np.float32(2.0 ** (-_MOST_STOPS * float(values["darker"]) / 100)))
@@ -59,41 +55,66 @@ def _behind(
     top, low = float(values["light"]), float(values["light_below"])
     if way == "colour":
         low = top
-    h = place.wanted.height
     # Of the original, so that it is the same in every view.
     tall = max(float(values["tall_px"]) * place.scale, 1.0)
-    y = (np.arange(h, dtype=np.float32) + np.float32(place.wanted.y0 + 0.5)) / np.float32(tall)
+    y = (np.arange(part.height, dtype=np.float32) + np.float32(part.y0 + 0.5)) / np.float32(tall)
     light = top + (low - top) * np.clip(y, 0, 1)
     angle = np.radians(hue)
-    lab = np.zeros((h, place.wanted.width, 3), np.float32)
+    lab = np.zeros((part.height, 1, 3), np.float32)
     lab[..., 0] = light[:, None]
     lab[..., 1], lab[..., 2] = chroma * np.cos(angle), chroma * np.sin(angle)
-    return from_lab(lab)
+    return np.asarray(np.broadcast_to(from_lab(lab), own.shape))
 
 
-def _matte(image: Working, values: Values, place: Place) -> matte.Matte:
-    if place.cover is None:
-        # Nothing is said to be the person: all of it lies behind.
-        return matte.Matte(np.zeros(image.shape[:2], np.float32), image)
-    return matte.matte(image, 1 - place.cover, max(_band(values) * place.scale, 1.0), place.rect)
+def _sides(image: Working, values: Values, place: Place) -> matte.Sides:
+    # Where nothing is said to be the person, all of it lies behind.
+    cover = place.cover
+    person = np.zeros(image.shape[:2], np.float32) if cover is None else 1 - cover
+    return matte.sides(image, person, max(_band(values) * place.scale, 1.0), place.rect)
+
+
+def _strips(part: Rect) -> list[Rect]:
+    """A part in rows that are worked out at the same time."""
+    count = max(1, min(4 * CORES, part.height // 32))
+    return [Rect(part.x0, y0, part.x1, y1) for y0, y1 in edges(part.y0, part.y1, count)]
 
 
 def _opacity(image: Working, values: Values, place: Place) -> Array | None:
     if values["way"] != "transparent":
         return None
-    alpha = _matte(image, values, place).alpha
-    return np.ascontiguousarray(alpha[place.wanted.within(place.rect)])
+    found = _sides(image, values, place)
+    return np.concatenate(at_once(found.alpha, _strips(place.wanted)))
 
 
 def _made(image: Working, values: Values, place: Place) -> Array:
-    found = _matte(image, values, place)
-    alpha, colours = found.alpha, found.colours
-    cut = place.wanted.within(place.rect)
-    own = np.asarray(image[cut], np.float32)
-    back = _behind(image, alpha, own, values, place, place.rect)
-    a = alpha[cut][..., None]
-    out = a * colours[cut] + (1 - a) * back
-    return np.asarray(np.where(a >= 1, own, out), np.float32)
+    found = _sides(image, values, place)
+    radius = _radius(values) * place.scale
+    lens: behind.Blurred | None = None
+    # A lens looks around: it is told how much lies behind wherever it does.
+    looked = place.wanted.grow(behind.reach(radius)).clip(place.rect)
+    alpha = np.empty((looked.height, looked.width), np.float32)
+
+    def tell(part: Rect) -> None:
+        alpha[part.within(looked)] = found.alpha(part)
+
+    at_once(tell, _strips(looked))
+    if values["way"] == "blur" and radius >= 0.5:
+        lens = behind.blurred(image[looked.within(place.rect)], 1 - alpha, looked, radius)
+    out = np.empty((place.wanted.height, place.wanted.width, 3), np.float32)
+
+    def lay(part: Rect) -> None:
+        own = np.asarray(image[part.within(place.rect)], np.float32)
+        a = alpha[part.within(looked)]
+        if a.min() >= 1 or (values["way"] == "blur" and lens is None):
+            out[part.within(place.wanted)] = own
+            return
+        back = _plain(own, values, place, part) if lens is None else lens.over(own, part)
+        colours, share = found.own(part, a), a[..., None]
+        laid = share * colours + (1 - share) * back
+        out[part.within(place.wanted)] = np.where(share >= 1, own, laid)
+
+    at_once(lay, _strips(place.wanted))
+    return out
 
 
 BACKGROUND = register(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,8 @@ from retouch.edit.mask import Mask
 from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.ways import Framed, FramePlace
-from retouch.render.mixing import blended
+from retouch.processors import CORES, at_once, edges
+from retouch.render.mixing import WORTH_PARTING, blended
 
 Array = NDArray[np.float32]
 
@@ -29,9 +31,23 @@ def finished(
     ``cover`` gives a mask on the image's own pixels, (h, w) 0..1.
     """
     for one in passes:
-        kind = registry.kind(one.kind)
-        assert isinstance(kind.way, Framed)
-        above = blended(one.blend, image, kind.way.make(image, kind.values(one), place))
-        share = np.float32(one.share) * cover(one.mask)[..., None]
-        image = np.asarray(image + (above - image) * share, np.float32)
+        image = _laid(one, image, place, cover(one.mask)[..., None])
     return image
+
+
+def _laid(one: Pass, image: Array, place: FramePlace, cover: Array) -> Array:
+    kind = registry.kind(one.kind)
+    assert isinstance(kind.way, Framed)
+    make, values = kind.way.make, kind.values(one)
+    out = np.empty_like(image)
+
+    def lay(rows: tuple[int, int]) -> None:
+        part = slice(*rows)
+        own = image[part]
+        above = make(own, values, replace(place, y=place.y + rows[0] / place.scale))
+        share = np.float32(one.share) * cover[part]
+        out[part] = own + (blended(one.blend, own, above) - own) * share
+
+    count = 4 * CORES if image.shape[0] * image.shape[1] >= WORTH_PARTING else 1
+    at_once(lay, edges(0, len(image), min(count, len(image))))
+    return out

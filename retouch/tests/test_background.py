@@ -75,7 +75,7 @@ class Lens(unittest.TestCase):
     def test_a_small_disc_is_a_direct_convolution(self) -> None:
         image = RNG.uniform(0.05, 0.5, (60, 70, 3)).astype(np.float32)
         whole = Rect(0, 0, 70, 60)
-        got = behind.blurred(image, np.ones((60, 70), np.float32), whole, whole, 5.0)
+        got = behind.blurred(image, np.ones((60, 70), np.float32), whole, 5.0).over(image, whole)
         light, kernel = decoded(image), behind.disc(5.0)
         direct = np.stack([convolve(light[..., k], kernel, mode="nearest") for k in range(3)], -1)
         inner = np.s_[10:-10, 10:-10]
@@ -86,7 +86,8 @@ class Lens(unittest.TestCase):
             image = np.full((200, 200, 3), 0.02, np.float32)
             image[99:102, 99:102] = 1
             whole = Rect(0, 0, 200, 200)
-            out = behind.blurred(image, np.ones((200, 200), np.float32), whole, whole, radius)
+            lens = behind.blurred(image, np.ones((200, 200), np.float32), whole, radius)
+            out = lens.over(image, whole)
             lit = out[..., 0] > 0.5 * (out[100, 100, 0] + 0.02)
             self.assertAlmostEqual(
                 float(np.sqrt(lit.sum() / np.pi)), radius, delta=0.12 * radius + 1
@@ -98,7 +99,7 @@ class Lens(unittest.TestCase):
         weight = np.ones((120, 120), np.float32)
         weight[:, 60:] = 0
         whole = Rect(0, 0, 120, 120)
-        out = behind.blurred(image, weight, whole, whole, 14.0)
+        out = behind.blurred(image, weight, whole, 14.0).over(image, whole)
         self.assertLess(float(np.abs(out[:, :60] - 0.5).max()), 0.003)
 
 
