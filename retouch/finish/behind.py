@@ -52,7 +52,8 @@ class Blurred:
         """Linear light (h, w, 3) in ``part``, and how far it is known there (h, w, 1), 0..1."""
         spread = self.grid.spread(self.cells, part)
         total = spread[..., 3:]
-        return spread[..., :3] / np.maximum(total, 1e-5), np.clip(total / 2e-3, 0, 1)
+        mean = np.asarray(spread[..., :3] / np.maximum(total, 1e-5), np.float32)
+        return mean, np.asarray(np.clip(total / 2e-3, 0, 1), np.float32)
 
     def over(self, own: Array, part: Rect) -> Array:
         """The background of ``part``, encoded; ``own`` (h, w, 3) is what is there, encoded 0..1.

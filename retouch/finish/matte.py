@@ -23,6 +23,12 @@ Array = NDArray[np.float32]
 
 # What is surely the person, and surely not.
 _SURE, _SURELY_NOT = 0.97, 0.03
+# No hair reaches further from the outline than so many bands.
+_BEYOND = 2.0
+# A part of the person, or of what lies behind, that is no longer than so many bands and alone is none.
+_ISLAND = 4.0
+# Where there is no hair, this part of the band is unknown.
+_HARD = 0.12
 # Without a difference of colours, less than the first of these is none of the person, more than the second all.
 _DOUBTFUL, _CLEAR = 0.3, 0.85
 # Broad is what is wider than twice this part of the band; it lies outside where it is less surely the person.
@@ -118,19 +124,31 @@ def reach(band: float) -> int:
     return int(np.ceil(band + 3 * _FAR * band)) + 2 + 2 * _cells(band)
 
 
-def sides(image: Array, person: Array, band: float, rect: Rect | None = None) -> Sides:
+def sides(
+    image: Array, person: Array, band: float, rect: Rect | None = None, hairy: Array | None = None
+) -> Sides:
     """What `matte` begins with; its parts can then be worked out one by one.
 
-    Parameters and values as there.
+    Parameters and values as there; ``hairy`` (h, w) 0..1 says where hair is, so that other outlines are taken
+    for hard ones. None: it may be anywhere.
     """
     rect = rect or Rect(0, 0, image.shape[1], image.shape[0])
     person = np.ascontiguousarray(person, np.float32)
     image = np.ascontiguousarray(image, np.float32)
     within = (person > 0.5).astype(np.uint8)
+    near, hard = None, max(_HARD * band, 1.0)
+    if hairy is not None:
+        near = cv2.distanceTransform((hairy < 0.5).astype(np.uint8), cv2.DIST_L2, 5) <= band
+    _without_islands(within, 1, _ISLAND * band)
+    if near is not None:
+        _without_islands(within, 0, _ISLAND * band, near)
 
     def sure(which: int) -> NDArray[np.bool_]:
-        far = cv2.distanceTransform(within if which else 1 - within, cv2.DIST_L2, 5) > band
-        return np.asarray(far & ((person > _SURE) if which else (person < _SURELY_NOT)))
+        far = cv2.distanceTransform(within if which else 1 - within, cv2.DIST_L2, 5)
+        told = (person > _SURE) if which else (person < _SURELY_NOT)
+        # So far from the outline no hair reaches, however doubtful a place is; of cloth and skin next to nothing.
+        known = (far > band) & (told | (far > _BEYOND * band))
+        return np.asarray(known if near is None else known | (~near & (far > hard)))
 
     inside, outside = at_once(sure, (1, 0))
     kinds = np.ones(person.shape, np.uint8)
@@ -167,6 +185,22 @@ def matte(image: Array, person: Array, band: float, rect: Rect | None = None) ->
     found = sides(image, person, band, rect)
     alpha = found.alpha(found.rect)
     return Matte(alpha, found.own(found.rect, alpha))
+
+
+def _without_islands(
+    within: NDArray[np.uint8], which: int, size: float, kept: NDArray[np.bool_] | None = None
+) -> None:
+    """Takes islands of a value, no longer than ``size`` pixels, for what lies around them; in place."""
+    count, places, stats, _ = cv2.connectedComponentsWithStats((within == which).astype(np.uint8))
+    h, w = within.shape
+    for n in range(1, count):
+        x, y, wide, tall, _ = (int(v) for v in stats[n])
+        # What goes on beyond the edge is longer than can be told.
+        if max(wide, tall) > size or x == 0 or y == 0 or x + wide == w or y + tall == h:
+            continue
+        box = np.s_[y : y + tall, x : x + wide]
+        if kept is None or not kept[box].any():
+            within[box][places[box] == n] = 1 - which
 
 
 def _nearby(both: Array, band: float) -> Array:

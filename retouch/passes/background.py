@@ -70,7 +70,9 @@ def _sides(image: Working, values: Values, place: Place) -> matte.Sides:
     # Where nothing is said to be the person, all of it lies behind.
     cover = place.cover
     person = np.zeros(image.shape[:2], np.float32) if cover is None else 1 - cover
-    return matte.sides(image, person, max(_band(values) * place.scale, 1.0), place.rect)
+    return matte.sides(
+        image, person, max(_band(values) * place.scale, 1.0), place.rect, place.hairy
+    )
 
 
 def _strips(part: Rect) -> list[Rect]:

@@ -37,13 +37,15 @@ class Place:
     """Where an array of pixels lies: ``rect`` in pixels of its ``level``.
 
     ``inner`` is the part of it that is wanted; the rest is margin. None: all of it. ``cover`` (h, w) is
-    the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through.
+    the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through. ``hairy``
+    (h, w) is where hair and beard are there; None: not known.
     """
 
     rect: Rect
     level: int
     inner: Rect | None = None
     cover: NDArray[np.float32] | None = None
+    hairy: NDArray[np.float32] | None = None
 
     @property
     def wanted(self) -> Rect:
@@ -137,7 +139,8 @@ class Pixels:
     ``place.wanted``, around which there are ``reach(values)`` pixels of margin at full size on each
     side; the same pixel comes out the same whatever rectangle is asked for. One that is
     ``open_ended`` is given what lies beyond 0..1, too. One that is ``cut`` is given its mask
-    (``place.cover``) and finds its own edge by it: what it makes is laid over as it is. ``opacity`` tells
+    (``place.cover``) and finds its own edge by it, told where hair is if its mask has zones
+    (``place.hairy``): what it makes is laid over as it is. ``opacity`` tells
     what of the wanted part isn't see-through, (h, w) 0..1, of one that makes some of it so, which views show on
     white; None: nothing is.
     """

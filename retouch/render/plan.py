@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.curve import looked_up
-from retouch.edit.mask import ZoneArea
+from retouch.edit.mask import Mask, ZoneArea
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
@@ -37,6 +37,8 @@ _MOST_KEPT = 4_000_000
 _STRIP = 200_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
+# Where a pass that is cut looks for single hairs.
+_HAIRY = Mask((ZoneArea("hair"), ZoneArea("beard")))
 
 
 class Plan:
@@ -366,17 +368,24 @@ class Plan:
                 continue
             values = self.chain.values[i]
             outer = rect.grow(self.chain.reach_of(i)).clip(self.stock.bounds)
-            place = Place(outer, 0, rect, self._cover(i, outer, 0))
+            place = self._place(i, outer, 0, rect)
             found = way.opacity(np.clip(self.view(outer, 0, upto=i), 0, 1), values, place)
             if found is not None:
                 own = 1 - np.float32(one.share) * (1 - found)
                 out = own if out is None else out * own
         return out
 
-    def _cover(self, i: int, rect: Rect, level: int) -> Array | None:
-        """The mask of a pass that is cut, over a rectangle; None where it lets everything through."""
-        drawn = self.stock.masks.draw(self.passes[i].mask, rect, level, self.zones)
-        return None if drawn is None else np.ascontiguousarray(drawn[..., 0])
+    def _place(self, i: int, outer: Rect, level: int, inner: Rect) -> Place:
+        """A place with what a pass that is cut is told: its mask, and where hair is."""
+
+        def drawn(mask: Mask) -> Array | None:
+            found = self.stock.masks.draw(mask, outer, level, self.zones)
+            return None if found is None else np.ascontiguousarray(found[..., 0])
+
+        mask = self.passes[i].mask
+        # A mask without zones is computed without the faces, then as later.
+        hairy = drawn(_HAIRY) if mask.zones else None
+        return Place(outer, level, inner, drawn(mask), hairy)
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int
@@ -398,7 +407,7 @@ class Plan:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
             below = image[outer.within(whole)]
-            place = Place(outer, level, strip, self._cover(i, outer, level) if way.cut else None)
+            place = self._place(i, outer, level, strip) if way.cut else Place(outer, level, strip)
             if not self.stock.wide or way.open_ended:
                 return make(below, values, place)
             # What lies beyond sRGB is moved as its nearest colour within is.

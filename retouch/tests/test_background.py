@@ -70,6 +70,21 @@ class Mattes(unittest.TestCase):
         self.assertEqual(float(found.alpha[:, :20].max()), 0.0)
         self.assertLess(float(np.abs(found.alpha - person).mean()), 0.03)
 
+    def test_hair_is_looked_for_only_where_it_is_and_islands_are_none_of_the_person(self) -> None:
+        # A grey shoulder, shaded towards its edge, before a wall as dark as the shade.
+        image = np.full((160, 200, 3), 0.25, np.float32)
+        image[60:, :] = np.linspace(0.27, 0.9, 100, dtype=np.float32)[:, None, None]
+        person = np.zeros((160, 200), np.float32)
+        person[60:] = 1
+        person[20:26, 30:40] = 0.9
+        hairy = np.zeros((160, 200), np.float32)
+        by_hair, told = (matte.sides(image, person, 24.0, hairy=h) for h in (hairy + 1, hairy))
+        cloth = np.s_[66:90, 40:160]
+        self.assertLess(float(by_hair.alpha(by_hair.rect)[cloth].min()), 0.6)
+        alpha = told.alpha(told.rect)
+        self.assertEqual(float(alpha[cloth].min()), 1.0)
+        self.assertEqual(float(alpha[:50].max()), 0.0)
+
 
 class Lens(unittest.TestCase):
     def test_a_small_disc_is_a_direct_convolution(self) -> None:
