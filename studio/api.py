@@ -24,6 +24,7 @@ from studio.portraits.api.framing import router as framing
 from studio.portraits.api.kinds import router as kinds
 from studio.portraits.api.library import router as library
 from studio.portraits.api.papers import router as papers
+from studio.portraits.api.profiles import router as profiles
 from studio.portraits.api.takes import router as takes
 from studio.portraits.api.views import router as views
 
@@ -48,6 +49,7 @@ for router in (
     framing,
     deliveries,
     papers,
+    profiles,
     kinds,
 ):
     api.add_router("", router)

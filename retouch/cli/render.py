@@ -101,9 +101,30 @@ def build_parser() -> argparse.ArgumentParser:
         "--long-side", type=int, metavar="PIXELS", help="reduce the result to this longer side"
     )
     parser.add_argument(
-        "--profile", choices=["keep", "srgb"], default="keep",
-        help="keep the colour profile or convert to sRGB (default keep)",
+        "--megapixels", type=float, metavar="N", help="reduce the result to so many megapixels"
+    )
+    parser.add_argument(
+        "--print-cm", type=float, metavar="CM",
+        help="reduce the result to what its longer side needs printed so long, and note its density",
     )  # fmt: skip
+    parser.add_argument(
+        "--per-inch", type=float, default=300.0, metavar="N",
+        help="pixels per inch of --print-cm (default 300)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--border", type=float, metavar="PERCENT", help="a white border, of the longer side"
+    )
+    parser.add_argument(
+        "--profile", default="keep", metavar="keep|srgb|display-p3|FILE",
+        help="keep the colour profile, or convert to another of RGB (default keep)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--intent", choices=["perceptual", "relative", "saturation", "absolute"],
+        default="relative", help="how --profile converts (default relative)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--no-black-point", action="store_true", help="--profile without black-point compensation"
+    )
     parser.add_argument(
         "--packing", choices=["deflate", "lzw", "zstd"], default="deflate",
         help="how a TIFF is packed (default deflate)",

@@ -8,6 +8,7 @@ import math
 from dataclasses import replace
 from pathlib import Path
 
+from retouch.cli.outcomes import outcome_of
 from retouch.edit import Edit, Touch
 from retouch.errors import EditError, FacesMissing
 from retouch.face import Analysis, analyse, load, save
@@ -20,7 +21,6 @@ from retouch.picture import Output, Picture, Pyramid, format_of, read, write
 from retouch.picture.read import file_bytes
 from retouch.picture.write import save as save_bytes
 from retouch.render import render_whole
-from retouch.render.delivered import Outcome
 from retouch.render.developing import development_of
 from retouch.render.layered import openraster_file
 from retouch.work import Bench, perform
@@ -48,8 +48,8 @@ def run(options: argparse.Namespace) -> None:
         raise EditError("--look-strength goes from 0 to 100.")
     if options.bright and not options.routine:
         raise EditError("--bright goes with --routine.")
-    if options.long_side is not None and options.long_side < 16:
-        raise EditError("--long-side has to be 16 pixels or more.")
+    outcome, per_inch = outcome_of(options)
+    output = replace(output, per_inch=per_inch)
     spots = [_spot(text) for text in options.heal]
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
     pyramid = Pyramid(read(options.photo, development_of(edit)))
@@ -65,7 +65,6 @@ def run(options: argparse.Namespace) -> None:
     if options.look:
         edit = perform(edit, ApplyLook(options.look, options.look_strength), bench).edit
 
-    outcome = Outcome(options.profile == "srgb", options.long_side, options.sharpen)
     if output.format == "ora":
         save_bytes(openraster_file(bench.renderer, edit, outcome.of), options.out)
     else:

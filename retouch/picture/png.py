@@ -14,8 +14,14 @@ from numpy.typing import NDArray
 _PNG_LEVEL = 2
 
 
-def png(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, xmp: str = "") -> bytes:
-    """PNG of any depth; profile (iCCP), EXIF (eXIf) and XMP (iTXt) as chunks after the header.
+def png(
+    channels: NDArray[Any],
+    icc: bytes | None,
+    exif: bytes | None,
+    xmp: str = "",
+    per_inch: float | None = None,
+) -> bytes:
+    """PNG of any depth; profile (iCCP), density (pHYs), EXIF (eXIf), XMP (iTXt) as chunks after the header.
 
     Chunk layout: W3C Portable Network Graphics (PNG) Specification, Third Edition, 5.3.
     """
@@ -24,6 +30,9 @@ def png(channels: NDArray[Any], icc: bytes | None, exif: bytes | None, xmp: str 
     chunks = b""
     if icc:
         chunks += _chunk(b"iCCP", b"ICC profile\x00\x00" + zlib.compress(icc, 9))
+    if per_inch:
+        per_metre = round(per_inch / 0.0254)
+        chunks += _chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
     if exif:
         chunks += _chunk(b"eXIf", exif)
     if xmp:

@@ -63,7 +63,8 @@ class Output:
     ``quality`` 1..100 for JPEG, WebP, AVIF and JPEG XL (100 is lossless for all but JPEG and AVIF),
     ``subsampling`` for JPEG and AVIF, ``bits`` for what holds 16 (`DEEP`; None keeps the picture's depth),
     ``packing`` for TIFF. Without ``keep_place``, location and serial numbers stay out of what
-    ``keep_metadata`` keeps; ``xmp`` is written as it is.
+    ``keep_metadata`` keeps; ``xmp`` is written as it is. ``per_inch``: at how many pixels per inch it is to be
+    printed, as JPEG, PNG and TIFF say it; None: they don't.
     """
 
     format: Format
@@ -74,6 +75,7 @@ class Output:
     packing: Packing = "deflate"
     keep_place: bool = False
     xmp: str = ""
+    per_inch: float | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= self.quality <= 100:
@@ -118,7 +120,7 @@ def encode(picture: Picture, output: Output) -> bytes:
     if alpha is not None:
         channels = np.concatenate([channels, alpha[..., None]], 2)
     if output.format == "png":
-        return png(channels, picture.icc, exif, output.xmp)
+        return png(channels, picture.icc, exif, output.xmp, output.per_inch)
     return _tiff(channels, picture.icc, exif, alpha is not None, output)
 
 
@@ -168,6 +170,8 @@ def _jpeg(colour: NDArray[Any], picture: Picture, output: Output, exif: bytes | 
         extra["exif"] = b"Exif\x00\x00" + exif
     if output.xmp:
         extra["xmp"] = output.xmp.encode()
+    if output.per_inch:
+        extra["dpi"] = (round(output.per_inch), round(output.per_inch))
     if not picture.grey:
         extra["subsampling"] = output.subsampling
     small = image.width * image.height <= _MOST_OPTIMISED
@@ -267,6 +271,8 @@ def _tiff(
         metadata=None,
         software=False,
         extratags=extra,
+        resolution=(output.per_inch, output.per_inch) if output.per_inch else None,
+        resolutionunit="INCH" if output.per_inch else None,
     )
     if inner:
         _append_exif(out, inner)

@@ -10,9 +10,11 @@ from typing import Literal
 import numpy as np
 
 from retouch.colour.depth import to_integers
+from retouch.colour.lab import from_lab
 from retouch.errors import PictureError
 from retouch.finish.sharpen import sharpened
 from retouch.picture import Output, Picture
+from retouch.picture.proof import Conversion, converted
 from retouch.picture.write import NAMES, encode
 from retouch.processors import CORES, at_once, edges
 from retouch.render.export import in_srgb, resized
@@ -30,20 +32,73 @@ _LEAST_QUALITY = 30
 
 
 @dataclass(frozen=True)
+class Border:
+    """A border around a picture: ``width`` in per cent of its longer side, of a colour in CIELAB."""
+
+    width: float
+    lab: tuple[float, float, float] = (100.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
 class Outcome:
-    """What is made of the rendered picture: its profile, the longer side in pixels, what it is for."""
+    """What is made of the rendered picture: its profile, its size, what it is for, a border around it.
+
+    The size is that of its longer side in pixels, or its ``megapixels``; both together: whichever is less.
+    Pictures are never enlarged.
+    """
 
     srgb: bool = False
     long_side: int | None = None
     sharpen: Medium = "none"
+    convert: Conversion | None = None
+    megapixels: float | None = None
+    border: Border | None = None
 
     def of(self, picture: Picture) -> Picture:
         """The picture as it is delivered."""
-        if self.srgb:
+        if self.srgb or (self.convert is not None and picture.grey):
             picture = in_srgb(picture)
+        elif self.convert is not None:
+            pixels = converted(picture.pixels, picture.icc, self.convert)
+            picture = replace(picture, pixels=pixels, icc=self.convert.icc)
+        long_side = self._long_side(picture)
+        if long_side is not None:
+            picture = resized(picture, long_side)
+        if self.sharpen != "none":
+            picture = _sharpened(picture, self.sharpen)
+        return picture if self.border is None else _bordered(picture, self.border)
+
+    def _long_side(self, picture: Picture) -> int | None:
+        """What the longer side of the picture, without its border, becomes."""
+        longer = max(picture.width, picture.height)
+        # The border lies within what was asked for.
+        part = 1.0 if self.border is None else 1 / (1 + 2 * self.border.width / 100)
+        wanted = [longer / part]
         if self.long_side is not None:
-            picture = resized(picture, self.long_side)
-        return _sharpened(picture, self.sharpen) if self.sharpen != "none" else picture
+            wanted.append(float(self.long_side))
+        if self.megapixels is not None:
+            wanted.append(
+                longer * (1e6 * self.megapixels / (picture.width * picture.height)) ** 0.5
+            )
+        return None if len(wanted) == 1 else max(1, round(min(wanted) * part))
+
+
+def _bordered(picture: Picture, border: Border) -> Picture:
+    around = max(1, round(max(picture.width, picture.height) * border.width / 100))
+    working = from_lab(np.array([[border.lab]], np.float32))
+    code = to_integers(picture.space.to_encoded(working), picture.bits)[0, 0]
+    if picture.grey:
+        code = np.repeat(code[:1], 3)
+    shape = (picture.height + 2 * around, picture.width + 2 * around)
+    pixels = np.empty((*shape, 3), picture.pixels.dtype)
+    pixels[...] = code
+    inner = np.s_[around : around + picture.height, around : around + picture.width]
+    pixels[inner] = picture.pixels
+    if picture.alpha is None:
+        return replace(picture, pixels=pixels)
+    alpha = np.full(shape, picture.top, picture.pixels.dtype)
+    alpha[inner] = picture.alpha
+    return replace(picture, pixels=pixels, alpha=alpha)
 
 
 def _sharpened(picture: Picture, medium: Medium) -> Picture:

@@ -6,6 +6,7 @@ Each gives (height, width, 3) uint8 sRGB on a view's grid.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,7 @@ __all__ = [
     "change_view",
     "clipped_view",
     "effect_view",
+    "gamut_view",
     "grid_of",
     "mask_cover",
     "mask_view",
@@ -60,6 +62,8 @@ _MOST_GAIN = 40.0
 _BROAD_GAIN = 1.6
 # The picture behind what is clipped is drawn towards this grey.
 _PALE = 140.0
+# What a profile shows this close (CIEDE2000) to what is wanted it can hold: tables give no colour more truly.
+_OUTSIDE = 2.0
 
 
 def mask_cover(plan: Plan, grid: Grid, one: Pass) -> Array:
@@ -113,12 +117,26 @@ def clipped_view(pixels: Pixels) -> Pixels:
     return np.asarray(out + 0.5, np.uint8)
 
 
+def gamut_view(pixels: Pixels, far: Array) -> Pixels:
+    """What lies outside of a profile, by how far (CIEDE2000), in the colours of `CHANGE_STOPS`; all else pale."""
+    grey = pixels.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    pale = np.repeat((_PALE + (grey - _PALE) * 0.35)[..., None], 3, -1)
+    out = np.where(far[..., None] < _OUTSIDE, pale, _in_stops(far))
+    return np.asarray(out + 0.5, np.uint8)
+
+
 def change_view(before: Pixels, after: Pixels) -> Pixels:
     """How much colour has changed (CIEDE2000), in the colours of `CHANGE_STOPS`."""
-    amount = ciede2000(*(lab_of_pixels(p) for p in (before, after)))
+    return np.asarray(
+        _in_stops(ciede2000(*(lab_of_pixels(p) for p in (before, after)))) + 0.5, np.uint8
+    )
+
+
+def _in_stops(amount: NDArray[np.floating[Any]]) -> Array:
+    """Colours (h, w, 3), 0..255, of differences."""
     at = [stop for stop, _ in CHANGE_STOPS]
     channels = [np.interp(amount, at, [c[k] for _, c in CHANGE_STOPS]) for k in range(3)]
-    return np.asarray(np.stack(channels, -1) + 0.5, np.uint8)
+    return np.asarray(np.stack(channels, -1), np.float32)
 
 
 def band_view(plan: Plan, grid: Grid, name: str, sizes: Sizes, cancelled: Cancelled) -> Pixels:

@@ -167,6 +167,25 @@ class HistoryEntry(models.Model):
         return self.label
 
 
+class ColourProfile(models.Model):
+    """A user's own ICC profile: of a printer, for looking at, or one to deliver in."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="profiles"
+    )
+    title = models.CharField(max_length=120)
+    space = models.CharField(max_length=8)
+    icc = models.BinaryField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.title
+
+
 class Job(models.Model):
     """Long work: an analysis or a delivery, with where it stands (see services.jobs).
 

@@ -13,6 +13,7 @@ from studio.portraits.services import delivering, library
 router = Router(tags=["deliver"])
 
 _LONGEST_WAIT = 10.0
+_MOST_PACKED = 500
 
 
 def _out(job: delivering.Delivery) -> DeliveryOut:
@@ -34,15 +35,55 @@ def _out(job: delivering.Delivery) -> DeliveryOut:
 def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> Status[DeliveryOut]:
     """Begin to make the finished file of the portrait as it is now."""
     portrait = library.find(request.user, portrait_id)
+    long_side, per_inch = body.long_side, None
+    if body.print_cm is not None:
+        per_inch = body.per_inch
+        printed = max(16, round(body.print_cm / 2.54 * per_inch))
+        long_side = printed if long_side is None else min(long_side, printed)
     output = Output(
         body.format, body.quality, body.subsampling, body.bits, body.keep_metadata, body.packing,
-        body.keep_place,
+        body.keep_place, per_inch=per_inch,
     )  # fmt: skip
+    convert = (body.profile, body.intent, body.black_point)
     wish = delivering.Wish(
-        output, body.long_side, body.profile == "srgb", body.tell, body.sharpen, body.most_bytes,
-        body.name,
+        output, long_side, body.profile == "srgb", body.tell, body.sharpen, body.most_bytes,
+        body.name, body.megapixels,
+        None if body.border is None else (body.border, body.border_lab),
+        None if body.profile in ("keep", "srgb") else convert, body.preset, body.number,
     )  # fmt: skip
     return Status(202, _out(delivering.start(portrait, wish)))
+
+
+@router.get(
+    "/portraits/{portrait_id}/deliveries",
+    response={200: list[DeliveryOut], 404: Message},
+    operation_id="list_deliveries",
+)
+def list_deliveries(request: HttpRequest, portrait_id: str) -> list[DeliveryOut]:
+    """The newest deliveries of a portrait: under way, done and still kept, failed, stopped."""
+    return [_out(d) for d in delivering.earlier(library.find(request.user, portrait_id))]
+
+
+@router.post(
+    "/deliveries/{job_id}/again",
+    response={202: DeliveryOut, 404: Message},
+    operation_id="begin_delivery_again",
+)
+def begin_delivery_again(request: HttpRequest, job_id: str) -> Status[DeliveryOut]:
+    """Begin one that failed or was stopped once more."""
+    return Status(202, _out(delivering.again(request.user, job_id)))
+
+
+@router.get("/deliveries-packed", operation_id="fetch_deliveries")
+def fetch_deliveries(request: HttpRequest, ids: str) -> FileResponse:
+    """Several finished files as one ZIP; ``ids`` are joined by commas."""
+    wanted = [one for one in ids.split(",") if one][:_MOST_PACKED]
+    if not wanted:
+        raise Problem(422, "nothing", "Say which files are to be packed.")
+    return FileResponse(
+        delivering.packed(request.user, wanted), as_attachment=True, filename="Mellow Glass.zip",
+        content_type="application/zip",
+    )  # fmt: skip
 
 
 @router.get(

@@ -276,7 +276,7 @@ class TonesOut(Schema):
 
 Show = Literal[
     "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
-    "change", "clipped",
+    "change", "clipped", "proof", "gamut",
 ]  # fmt: skip
 
 
@@ -299,15 +299,32 @@ class DraftView(Strict):
     number: int = 0
 
 
+Lightness = Annotated[float, Field(ge=0, le=100)]
+Chroma = Annotated[float, Field(ge=-128, le=128)]
+
+
 class DeliveryIn(Strict):
-    """What to deliver."""
+    """What to deliver.
+
+    The size is the least of those given: ``long_side`` in pixels, ``megapixels``, or ``print_cm`` of the
+    longer side at ``per_inch`` pixels; pictures aren't enlarged. ``border`` is in per cent of the longer side.
+    ``profile`` is ``keep``, ``srgb`` or the id of one (list_profiles). ``name`` is a pattern of {portrait},
+    {date}, {preset} and {number}.
+    """
 
     format: Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "ora"] = "jpeg"
     quality: Annotated[int, Field(ge=1, le=100)] = 95
     subsampling: Literal["4:4:4", "4:2:2", "4:2:0"] = "4:4:4"
     bits: Literal[8, 16] | None = None
     long_side: Annotated[int, Field(ge=16, le=60000)] | None = None
-    profile: Literal["keep", "srgb"] = "keep"
+    megapixels: Annotated[float, Field(ge=0.01, le=1000)] | None = None
+    print_cm: Annotated[float, Field(ge=0.5, le=2000)] | None = None
+    per_inch: Annotated[float, Field(ge=10, le=2400)] = 300.0
+    border: Annotated[float, Field(ge=0.1, le=50)] | None = None
+    border_lab: tuple[Lightness, Chroma, Chroma] = (100.0, 0.0, 0.0)
+    profile: Annotated[str, Field(max_length=32)] = "keep"
+    intent: Literal["perceptual", "relative", "saturation", "absolute"] = "relative"
+    black_point: bool = True
     keep_metadata: bool = True
     keep_place: bool = False
     tell: bool = True
@@ -315,6 +332,8 @@ class DeliveryIn(Strict):
     most_bytes: Annotated[int, Field(ge=10_000, le=2_000_000_000)] | None = None
     name: Annotated[str, Field(max_length=200)] = ""
     packing: Literal["deflate", "lzw", "zstd"] = "deflate"
+    preset: Annotated[str, Field(max_length=60)] = ""
+    number: Annotated[int, Field(ge=1, le=100_000)] = 1
 
 
 class DisclosedOut(Schema):

@@ -7,13 +7,17 @@ goes on with it.
 from __future__ import annotations
 
 import logging
+import os
 import re
+import tempfile
 import threading
 import time
+import zipfile
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import IO, Any, Literal
 
 from django.conf import settings
 from django.utils import timezone
@@ -22,13 +26,14 @@ from retouch.edit import Edit
 from retouch.errors import Cancelled, RetouchError
 from retouch.forms.form import from_data, to_data
 from retouch.picture import Output, openraster
+from retouch.picture.proof import Conversion, Intent, about
 from retouch.picture.write import SUFFIX, save
 from retouch.render import render_whole
-from retouch.render.delivered import Medium, Outcome, below
+from retouch.render.delivered import Border, Medium, Outcome, below
 from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
-from studio.portraits.services import analysing, desk, diskcache, jobs, papers
+from studio.portraits.services import analysing, desk, diskcache, jobs, papers, profiles
 
 log = logging.getLogger(__name__)
 
@@ -39,6 +44,8 @@ _MEDIA = {
 }  # fmt: skip
 # A delivery that a stop of the process cuts short so often is left.
 _TRIES = 3
+# So many of a portrait's deliveries are listed.
+_LISTED = 12
 _USUAL_NAME = "{portrait} retouched"
 # Faces that aren't known yet are waited for so long.
 _LONGEST_WAIT_S = 900.0
@@ -53,7 +60,11 @@ _stops: dict[str, threading.Event] = {}
 
 @dataclass(frozen=True)
 class Wish:
-    """What to deliver: format and its options, size, profile, metadata."""
+    """What to deliver: format and its options, size, border, profile, metadata.
+
+    ``border`` is its width (per cent of the longer side) and colour (CIELAB); ``convert`` the id of a
+    profile, the intent, and whether black-point compensation is wanted. ``preset`` and ``number`` stand in names.
+    """
 
     output: Output
     long_side: int | None
@@ -62,6 +73,11 @@ class Wish:
     sharpen: Medium = "none"
     most_bytes: int | None = None
     name: str = ""
+    megapixels: float | None = None
+    border: tuple[float, tuple[float, float, float]] | None = None
+    convert: tuple[str, Intent, bool] | None = None
+    preset: str = ""
+    number: int = 1
 
 
 @dataclass(frozen=True)
@@ -87,7 +103,13 @@ class Delivery:
 
 def start(portrait: Portrait, wish: Wish) -> Delivery:
     """Begin to deliver the portrait as it is now; later changes don't reach this file."""
-    stem = named(wish.name or _USUAL_NAME, portrait.name, timezone.localdate().isoformat())
+    if wish.convert is not None:
+        _convertible(portrait.owner, wish.convert)
+    pattern = wish.name or _USUAL_NAME
+    if wish.number > 1 and not wish.name:
+        pattern += " {preset}" if wish.preset else " {number}"
+    today = timezone.localdate().isoformat()
+    stem = named(pattern, portrait.name, today, wish.preset, wish.number)
     data = {
         "edit": to_data(desk.edit_of(portrait)),
         "output": asdict(wish.output),
@@ -96,6 +118,9 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
         "tell": wish.tell,
         "sharpen": wish.sharpen,
         "most_bytes": wish.most_bytes,
+        "megapixels": wish.megapixels,
+        "border": wish.border,
+        "convert": wish.convert,
         "steps": papers.labels_of(portrait) if wish.tell else [],
         "file_name": f"{stem}{SUFFIX[wish.output.format]}",
     }
@@ -107,15 +132,38 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
     return _out(job)
 
 
-def named(pattern: str, portrait: str, date: str) -> str:
-    """A file's name without its ending: {portrait} and {date} stand for themselves; what no file system
-    takes is left out, and so are names of more than 150 letters beyond that.
+def named(pattern: str, portrait: str, date: str, preset: str = "", number: int = 1) -> str:
+    """A file's name without its ending: {portrait}, {date}, {preset} and {number} stand for themselves; what
+    no file system takes is left out, and so are names of more than 150 letters beyond that.
     """
-    text = pattern.replace("{portrait}", portrait).replace("{date}", date)
+    told = {"portrait": portrait, "date": date, "preset": preset, "number": str(number)}
+    # All at once: a portrait may be called "{date}".
+    text = re.sub(r"\{(portrait|date|preset|number)\}", lambda m: told[m[1]], pattern)
     return (
         re.sub(r'[\\/:*?"<>|\x00-\x1f\x7f\u202a-\u202e\u2066-\u2069]', "", text).strip(". ")[:150]
         or "Portrait"
     )
+
+
+def _convertible(user: Any, convert: tuple[str, Intent, bool]) -> Conversion:
+    """How colours are converted; refused in words where they can't be."""
+    profile_id, intent, black_point = convert
+    icc = profiles.icc_of(user, profile_id)
+    if about(icc).space != "RGB":
+        raise Problem(
+            422, "not_rgb", "Pictures are delivered in RGB profiles; this one is for looking at."
+        )
+    return Conversion(icc, intent, black_point)
+
+
+def _outcome(job: Job) -> Outcome:
+    data = job.data
+    convert, border = data.get("convert"), data.get("border")
+    return Outcome(
+        data["srgb"], data["long_side"], data.get("sharpen", "none"),
+        _convertible(job.owner, convert) if convert else None, data.get("megapixels"),
+        Border(border[0], tuple(border[1])) if border else None,
+    )  # fmt: skip
 
 
 def _submit(job: Job) -> None:
@@ -188,7 +236,7 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
             told = time.monotonic()
             jobs.tell(job.pk, progress=0.8 * part)
 
-    outcome = Outcome(job.data["srgb"], job.data["long_side"], job.data.get("sharpen", "none"))
+    outcome = _outcome(job)
     output, renderer = Output(**job.data["output"]), desk.renderer_of(portrait, edit)
     if job.data.get("tell"):
         card = papers.card_of(job.owner)
@@ -224,6 +272,50 @@ def find(user: Any, job_id: str) -> Delivery:
     if job is None:
         raise Problem(404, "not_found", "This delivery is no longer kept. Deliver again.")
     return _out(job)
+
+
+def earlier(portrait: Portrait) -> list[Delivery]:
+    """Deliveries of a portrait, the newest first; those that are done only while their file is kept."""
+    rows = Job.objects.filter(kind="delivery", portrait=portrait).order_by("-created_at")[:_LISTED]
+    return [d for d in map(_out, rows) if d.state != "done" or d.path.exists()]
+
+
+def again(user: Any, job_id: str) -> Delivery:
+    """Begin a delivery that failed or was stopped once more, of the portrait as it was then."""
+    job = Job.objects.filter(kind="delivery", owner=user, pk=job_id).first()
+    if job is None:
+        raise Problem(404, "not_found", "This delivery is no longer kept. Deliver again.")
+    begun = Job.objects.filter(pk=job_id, state__in=("failed", "cancelled")).update(
+        state="waiting", progress=0.0, message="", tries=0
+    )
+    if begun:
+        job.refresh_from_db()
+        _submit(job)
+    return find(user, job_id)
+
+
+def packed(user: Any, job_ids: Sequence[str]) -> IO[bytes]:
+    """Finished files as one ZIP, each under a name of its own; pictures aren't packed tighter than they are."""
+    ready = [find(user, job_id) for job_id in dict.fromkeys(job_ids)]
+    if any(d.state != "done" or not d.path.exists() for d in ready):
+        raise Problem(404, "not_ready", "One of these files isn't ready, or no longer kept.")
+    out = tempfile.TemporaryFile(dir=settings.CACHE_DIR)  # noqa: SIM115 (it goes out with the answer)
+    used: set[str] = set()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for one in ready:
+            archive.write(one.path, unused(one.file_name, used))
+    out.seek(0)
+    return out
+
+
+def unused(name: str, used: set[str]) -> str:
+    """A file's name that isn't among those used, whatever their case; it is one of them then."""
+    stem, suffix = os.path.splitext(name)
+    made, n = name, 2
+    while made.casefold() in used:
+        made, n = f"{stem} {n}{suffix}", n + 1
+    used.add(made.casefold())
+    return made
 
 
 def wait(user: Any, job_id: str, seconds: float) -> Delivery:

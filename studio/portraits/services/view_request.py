@@ -11,7 +11,7 @@ _USUAL = Sizes(8.0)
 
 Show = Literal[
     "result", "original", "without", "take", "step", "mask", "tint", "effect", "band", "boosted",
-    "change", "clipped",
+    "change", "clipped", "proof", "gamut",
 ]  # fmt: skip
 
 
@@ -22,8 +22,9 @@ class ViewRequest:
 
     ``show``: the ``result`` or the ``original``; the result ``without`` a pass, or of a ``take``
     or ``step`` of the history; a pass's ``mask`` in white, as a ``tint`` over the result, or its
-    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far; what is ``clipped``. ``of`` names
-    the pass, take, step or band; the sizes are those of bands. ``unframed``: the whole picture, not
+    ``effect`` alone; a ``band`` of detail; ``boosted`` colour; the ``change`` so far; what is ``clipped``; the result as a
+    ``proof`` of a printer's profile, or what lies outside of its ``gamut``. ``of`` names the pass, take, step or
+    band, or how it is printed (`viewing.printed_by`); the sizes are those of bands. ``unframed``: the whole picture, not
     its frame.
     """
 

@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, cast, get_args
 
 import numpy as np
 import simplejpeg
@@ -17,6 +18,7 @@ from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.passes.colour import hue_of
+from retouch.picture import proof
 from retouch.render import Renderer, shows
 from retouch.render.framing import grid_for
 from retouch.render.grid import check_view
@@ -24,7 +26,7 @@ from retouch.warp import Warp
 from retouch.work.operations import ChangePass, Operation, SetMask
 from studio.errors import Problem
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, gestures, takes
+from studio.portraits.services import desk, gestures, profiles, takes
 from studio.portraits.services.ahead import Ahead, part_of
 from studio.portraits.services.view_request import ViewRequest
 
@@ -198,11 +200,29 @@ def _shown(
         return shows.band_view(plan, grid, of, request.sizes, cancelled)
     if show == "clipped":
         return shows.clipped_view(of_edit(edit))
+    if show in ("proof", "gamut"):
+        to, paper = printed_by(portrait.owner, of)
+        seen = of_edit(edit)
+        return (
+            proof.as_printed(seen, to, paper)
+            if show == "proof"
+            else shows.gamut_view(seen, proof.beyond(seen, to))
+        )
     if show == "boosted":
         return shows.boosted_view(of_edit(edit))
     if show == "change":
         return shows.change_view(of_edit(Edit()), of_edit(edit))
     return of_edit(edit)
+
+
+def printed_by(user: Any, of: str) -> tuple[proof.Conversion, bool]:
+    """How a view is proofed: ``profile,intent,black point,paper``, the latter two 0 or 1."""
+    parts = of.split(",")
+    if len(parts) != 4 or parts[1] not in get_args(proof.Intent):
+        raise Problem(422, "no_such_proof", "Say the profile, the intent, black point and paper.")
+    icc = profiles.icc_of(user, parts[0])
+    intent = cast(proof.Intent, parts[1])
+    return proof.Conversion(icc, intent, parts[2] == "1"), parts[3] == "1"
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ import zipfile
 from pathlib import Path
 
 from PIL import Image
-from playwright.sync_api import Download, expect
+from playwright.sync_api import expect
 
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, rows
@@ -77,25 +77,48 @@ class FinishAndDeliver(BrowserTest):
         dialog = self.page.get_by_role("dialog")
         for name, form in (("Web", "webp"), ("Layers", "ora")):
             dialog.get_by_label("Format").select_option(form)
+            dialog.get_by_label("Size by").select_option("side")
             dialog.get_by_label("Long side in pixels").fill("600")
             dialog.get_by_label("Name of the preset").fill(name)
             dialog.get_by_role("button", name="Keep", exact=True).click()
             dialog.get_by_label(f"Deliver {name}").check()
-        dialog.get_by_label("Printed long side in centimetres").fill("20")
-        expect(dialog.get_by_text("76 pixels per inch: soft below 200")).to_be_visible()
+        dialog.get_by_label("Size by").select_option("print")
+        dialog.get_by_label("Printed long side in centimetres").fill("40")
+        expect(dialog.get_by_text("127 per inch, soft below 200")).to_be_visible()
         dialog.get_by_text("What was done, and sheets").click()
         told = dialog.get_by_role("list", name="What was done")
         expect(told.get_by_text(re.compile("split toning"))).to_be_visible()
-        files: list[Download] = []
-        self.page.on("download", lambda one: files.append(one))
-        with self.page.expect_event("download", lambda _: len(files) == 2):
+        with self.page.expect_download() as waiting:
             dialog.get_by_role("button", name="Deliver 2 presets").click()
         expect(dialog.get_by_text(re.compile(r"is in your downloads"))).to_have_count(2)
         folder = Path(tempfile.mkdtemp())
-        for one in files:
-            one.save_as(folder / one.suggested_filename)
+        waiting.value.save_as(folder / "all.zip")
+        with zipfile.ZipFile(folder / "all.zip") as packed:
+            packed.extractall(folder)
         web, layers = (next(folder.glob(f"*.{e}")) for e in ("webp", "ora"))
         with Image.open(web) as image:
             self.assertEqual((image.format, max(image.size)), ("WEBP", 600))
         with zipfile.ZipFile(layers) as file:
             self.assertIn("data/layer001.png", file.namelist())
+
+    def test_the_picture_is_looked_at_as_it_will_be_printed(self) -> None:
+        self.begin("eli")
+        at = (900.0, 1500.0)
+        plain = self.pixels(*at)
+        self.page.get_by_role("button", name="Compare").click()
+        printed = self.page.get_by_role("group", name="Compare", exact=True)
+        printed.get_by_role("button", name="What it can't hold").click()
+        # The pullover's blue is held: it is shown in grey.
+        canvas = self.picture().locator("canvas").element_handle()
+        self.page.wait_for_function(
+            """(c) => { const d = c.getContext('2d').getImageData(c.width / 2, c.height * 0.9, 1, 1).data;
+                        return Math.max(d[0], d[1], d[2]) - Math.min(d[0], d[1], d[2]) < 6; }""",
+            arg=canvas,
+        )
+        pale = self.pixels(*at)
+        expect(self.page.get_by_label("Colours of differences, CIEDE2000")).to_be_visible()
+        printed.get_by_role("button", name="As printed").click()
+        printed.get_by_role("switch", name="The paper's white and black").click()
+        self.until_painted(*at, pale)
+        printed.get_by_role("button", name="As it is").click()
+        self.until_like(*at, plain, 3)

@@ -838,13 +838,57 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Deliveries
+         * @description The newest deliveries of a portrait: under way, done and still kept, failed, stopped.
+         */
+        get: operations["list_deliveries"];
         put?: never;
         /**
          * Start Delivery
          * @description Begin to make the finished file of the portrait as it is now.
          */
         post: operations["start_delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Delivery Again
+         * @description Begin one that failed or was stopped once more.
+         */
+        post: operations["begin_delivery_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries-packed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch Deliveries
+         * @description Several finished files as one ZIP; ``ids`` are joined by commas.
+         */
+        get: operations["fetch_deliveries"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -971,6 +1015,50 @@ export interface paths {
          */
         post: operations["make_contact_sheet"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Profiles
+         * @description Those that ship, then the user's own.
+         */
+        get: operations["list_profiles"];
+        put?: never;
+        /**
+         * Add Profile
+         * @description Keep an ICC profile.
+         */
+        post: operations["add_profile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{profile_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Profile
+         * @description Forget a profile of one's own.
+         */
+        delete: operations["delete_profile"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2994,7 +3082,7 @@ export interface components {
              * @default result
              * @enum {string}
              */
-            show: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped";
+            show: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped" | "proof" | "gamut";
             /**
              * Of
              * @default
@@ -3606,6 +3694,11 @@ export interface components {
         /**
          * DeliveryIn
          * @description What to deliver.
+         *
+         *     The size is the least of those given: ``long_side`` in pixels, ``megapixels``, or ``print_cm`` of the
+         *     longer side at ``per_inch`` pixels; pictures aren't enlarged. ``border`` is in per cent of the longer side.
+         *     ``profile`` is ``keep``, ``srgb`` or the id of one (list_profiles). ``name`` is a pattern of {portrait},
+         *     {date}, {preset} and {number}.
          */
         DeliveryIn: {
             /**
@@ -3629,12 +3722,46 @@ export interface components {
             bits?: (8 | 16) | null;
             /** Long Side */
             long_side?: number | null;
+            /** Megapixels */
+            megapixels?: number | null;
+            /** Print Cm */
+            print_cm?: number | null;
+            /**
+             * Per Inch
+             * @default 300
+             */
+            per_inch: number;
+            /** Border */
+            border?: number | null;
+            /**
+             * Border Lab
+             * @default [
+             *       100,
+             *       0,
+             *       0
+             *     ]
+             */
+            border_lab: [
+                number,
+                number,
+                number
+            ];
             /**
              * Profile
              * @default keep
+             */
+            profile: string;
+            /**
+             * Intent
+             * @default relative
              * @enum {string}
              */
-            profile: "keep" | "srgb";
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Black Point
+             * @default true
+             */
+            black_point: boolean;
             /**
              * Keep Metadata
              * @default true
@@ -3669,6 +3796,16 @@ export interface components {
              * @enum {string}
              */
             packing: "deflate" | "lzw" | "zstd";
+            /**
+             * Preset
+             * @default
+             */
+            preset: string;
+            /**
+             * Number
+             * @default 1
+             */
+            number: number;
         };
         /**
          * DisclosedOut
@@ -3726,6 +3863,23 @@ export interface components {
              * @default Portraits
              */
             title: string;
+        };
+        /**
+         * ProfileOut
+         * @description A colour profile; pictures are delivered in those of RGB, the others are for looking at.
+         */
+        ProfileOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "RGB" | "CMYK" | "GRAY";
+            /** Own */
+            own: boolean;
         };
         /**
          * KindOut
@@ -4680,7 +4834,7 @@ export interface operations {
                 scale: number;
                 width: number;
                 height: number;
-                show?: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped";
+                show?: "result" | "original" | "without" | "take" | "step" | "mask" | "tint" | "effect" | "band" | "boosted" | "change" | "clipped" | "proof" | "gamut";
                 of?: string;
                 px_per_mm?: number;
                 divide_mm?: number;
@@ -5358,6 +5512,37 @@ export interface operations {
             };
         };
     };
+    list_deliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     start_delivery: {
         parameters: {
             query?: never;
@@ -5399,6 +5584,57 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Message"];
                 };
+            };
+        };
+    };
+    begin_delivery_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    fetch_deliveries: {
+        parameters: {
+            query: {
+                ids: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -5585,6 +5821,94 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    list_profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"][];
+                };
+            };
+        };
+    };
+    add_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    delete_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -93,7 +93,7 @@ export function ChangeLegend() {
   const { mode, against, instead, inGlass, held } = useCompare();
   const glass = useHand((s) => s.glass);
   const seen = [instead, held, glass ? inGlass : null, mode === "off" ? null : against];
-  const wanted = seen.some((s) => s?.show === "change");
+  const wanted = seen.some((s) => s?.show === "change" || s?.show === "gamut");
   const stops = useQuery({
     queryKey: ["change-scale"],
     queryFn: () => unwrap(client.GET("/api/change-scale")),
@@ -102,7 +102,7 @@ export function ChangeLegend() {
   });
   if (!wanted || !stops.data) return null;
   return (
-    <dl className="mg-legend" aria-label="Colours of changes, CIEDE2000">
+    <dl className="mg-legend" aria-label="Colours of differences, CIEDE2000">
       <dt>ΔE</dt>
       {stops.data.map((s, n) => (
         <dd key={s.difference}>

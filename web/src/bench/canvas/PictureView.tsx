@@ -6,7 +6,7 @@ import { useDrawn } from "../hands/drawn";
 import { grab, type Grip } from "../hands/grab";
 import { closeOutline, dragNode } from "../hands/outlining";
 import { useBench, useBenchParts } from "../state/bench";
-import { choices, keyOf, useCompare } from "../state/compare";
+import { choices, fromKey, keyOf, PRINTED, useCompare } from "../state/compare";
 import { useFaces } from "../state/faces";
 import { useFraming } from "../state/framing";
 import { useHand } from "../state/hand";
@@ -95,7 +95,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   // Asked for anew where the hand is one of two ways.
   const outlines = useMemo(() => hand.outlines?.() ?? false, [hand, fillBy, sparing]); // eslint-disable-line react-hooks/exhaustive-deps
   const words = choices(passes, openPass, takes.data ?? []);
-  const titleOf = (key: string) => words.find((c) => c.key === key)?.title ?? (key === "result" ? "Result" : key);
+  const titleOf = (key: string) => words.find((c) => c.key === key)?.title ?? (key === "result" ? "Result" : (PRINTED[fromKey(key).show as keyof typeof PRINTED] ?? key));
   const inLens =
     zoneShow === "glass" ? (zones.data?.find((z) => z.name === zone)?.title ?? zone) : titleOf(keyOf(compare.inGlass));
   const brushing = hand.brush !== undefined && !outlines;

@@ -7,26 +7,20 @@ import { megabytes } from "../../ui/format";
 import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 import { CardFields } from "./CardFields";
+import { Earlier } from "./Earlier";
 import { Presets } from "./Presets";
+import { ProfileFields } from "./ProfileFields";
+import { save, saveTogether } from "./saving";
+import { SizeFields } from "./SizeFields";
 import { Told } from "./Told";
-import { DEEP, EXACT, FORMATS, LEAST_PER_INCH, LOSSY, perInch, sent, usual, wishOf, type Format, type Medium, type Packing, type Wish } from "./wish";
+import { DEEP, EXACT, FORMATS, LOSSY, sent, usual, wishOf, wrongSize, type Format, type Medium, type Packing, type Wish } from "./wish";
 
 const OPEN = new Set(["waiting", "working"]);
-
-function save(delivery: Delivery) {
-  const link = document.createElement("a");
-  link.href = `/api/deliveries/${delivery.id}/file`;
-  link.download = delivery.file_name;
-  link.click();
-}
 
 export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () => void }) {
   const { portrait, frame, waiting } = useBenchParts("portrait", "frame", "waiting");
   const { presets } = usePreferences();
   const [wish, setWish] = useState<Wish>(() => usual(8));
-  const [reduce, setReduce] = useState(false);
-  const [longSide, setLongSide] = useState("2048");
-  const [printed, setPrinted] = useState("");
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [jobs, setJobs] = useState<Delivery[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
@@ -40,35 +34,42 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
   if (!portrait) return null;
 
   const change = (part: Partial<Wish>) => setWish((w) => ({ ...w, ...part }));
-  const side = Number(longSide);
-  const sideWrong = reduce && !(Number.isInteger(side) && side >= 16 && side <= 60000);
-  const now: Wish = { ...wish, longSide: reduce ? side : null };
+  const wrong = wrongSize(wish) !== "";
   const working = jobs.some((j) => OPEN.has(j.state));
   const [width, height] = [frame?.width ?? portrait.width, frame?.height ?? portrait.height];
-  const pixels = Math.min(Math.max(width, height), reduce && !sideWrong ? side : Infinity);
-  const cm = Number(printed.replace(",", "."));
-  const dense = cm > 0 ? Math.round(perInch(pixels, cm)) : null;
-
   const put = (job: Delivery) => setJobs((all) => [...all.filter((j) => j.id !== job.id), job]);
-  const one = async (own: Wish) => {
-    let job = await unwrap(
-      client.POST("/api/portraits/{portrait_id}/deliveries", { params: { path: { portrait_id: portrait.id } }, body: sent(own) }),
-    );
+  const follow = async (begun: Delivery) => {
+    let job = begun;
     put(job);
     while (mounted.current && OPEN.has(job.state)) {
       job = await unwrap(client.GET("/api/deliveries/{job_id}", { params: { path: { job_id: job.id }, query: { wait: 0.3 } } }));
       put(job);
     }
-    if (job.state === "done") save(job);
     if (job.state === "failed") setProblem(job.message);
+    return job;
   };
+  const one = async ({ own, preset }: { own: Wish; preset: string }, n: number) =>
+    follow(
+      await unwrap(
+        client.POST("/api/portraits/{portrait_id}/deliveries", {
+          params: { path: { portrait_id: portrait.id } },
+          body: sent(own, preset, n + 1),
+        }),
+      ),
+    );
   const deliver = async () => {
     setProblem(null);
     setJobs([]);
-    const wishes = chosen.size > 0 ? presets.filter((p) => chosen.has(p.name)).map((p) => wishOf(p, portrait.bits)) : [now];
+    const wishes =
+      chosen.size > 0
+        ? presets.filter((p) => chosen.has(p.name)).map((p) => ({ own: wishOf(p, portrait.bits), preset: p.name }))
+        : [{ own: wish, preset: "" }];
     try {
       // Begun together; they are made one after the other.
-      await Promise.all(wishes.map(one));
+      const made = (await Promise.all(wishes.map(one))).filter((job) => job.state === "done");
+      if (!mounted.current) return;
+      if (made.length > 1) saveTogether(made, portrait.name);
+      else made.forEach(save);
     } catch (error) {
       setProblem((error as ApiError).message);
     }
@@ -134,63 +135,21 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 </Form.Select>
               </Form.Group>
             )}
-            <fieldset>
-              <legend>Size</legend>
-              <Form.Check
-                type="radio"
-                name="size"
-                id="size-full"
-                label={`Full: ${width} × ${height}`}
-                checked={!reduce}
-                onChange={() => setReduce(false)}
-              />
+            <SizeFields wish={wish} width={width} height={height} change={change} />
+            {LOSSY.has(wish.format) && (
               <div className="mg-long-side">
-                <Form.Check type="radio" name="size" id="size-reduced" label="Long side" checked={reduce} onChange={() => setReduce(true)} />
+                <Form.Label htmlFor="deliver-most">At most</Form.Label>
                 <Form.Control
                   size="sm"
-                  aria-label="Long side in pixels"
+                  id="deliver-most"
+                  aria-label="At most so many kilobytes"
                   inputMode="numeric"
-                  value={longSide}
-                  isInvalid={sideWrong}
-                  onFocus={() => setReduce(true)}
-                  onChange={(e) => setLongSide(e.target.value)}
+                  value={wish.mostKb ?? ""}
+                  onChange={(e) => change({ mostKb: Number(e.target.value) >= 10 ? Math.round(Number(e.target.value)) : null })}
                 />
-                <span>px</span>
+                <span>kB, by less quality</span>
               </div>
-              {LOSSY.has(wish.format) && (
-                <div className="mg-long-side">
-                  <Form.Label htmlFor="deliver-most">At most</Form.Label>
-                  <Form.Control
-                    size="sm"
-                    id="deliver-most"
-                    aria-label="At most so many kilobytes"
-                    inputMode="numeric"
-                    value={wish.mostKb ?? ""}
-                    onChange={(e) => change({ mostKb: Number(e.target.value) >= 10 ? Math.round(Number(e.target.value)) : null })}
-                  />
-                  <span>kB, by less quality</span>
-                </div>
-              )}
-              <div className="mg-long-side">
-                <Form.Label htmlFor="deliver-printed">Printed at</Form.Label>
-                <Form.Control
-                  size="sm"
-                  id="deliver-printed"
-                  aria-label="Printed long side in centimetres"
-                  inputMode="decimal"
-                  value={printed}
-                  onChange={(e) => setPrinted(e.target.value)}
-                />
-                <span>
-                  cm{" "}
-                  {dense !== null && (
-                    <small className={dense < LEAST_PER_INCH ? "mg-warn" : undefined}>
-                      {dense} pixels per inch{dense < LEAST_PER_INCH && `: soft below ${LEAST_PER_INCH}`}
-                    </small>
-                  )}
-                </span>
-              </div>
-            </fieldset>
+            )}
             <Form.Group controlId="deliver-sharpen">
               <Form.Label>Sharpened</Form.Label>
               <Form.Select value={wish.sharpen} onChange={(e) => change({ sharpen: e.target.value as Medium })}>
@@ -204,32 +163,14 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
               <Form.Control
                 maxLength={200}
                 placeholder="{portrait} retouched"
-                title="{portrait} and {date} stand for themselves"
+                title="{portrait}, {date}, {preset} and {number} stand for themselves"
                 value={wish.name}
                 onChange={(e) => change({ name: e.target.value })}
               />
             </Form.Group>
           </div>
           <div>
-            <fieldset>
-              <legend>Colour profile</legend>
-              <Form.Check
-                type="radio"
-                name="profile"
-                id="profile-keep"
-                label={`Keep (${portrait.profile})`}
-                checked={!wish.srgb}
-                onChange={() => change({ srgb: false })}
-              />
-              <Form.Check
-                type="radio"
-                name="profile"
-                id="profile-srgb"
-                label="Convert to sRGB"
-                checked={wish.srgb}
-                onChange={() => change({ srgb: true })}
-              />
-            </fieldset>
+            <ProfileFields wish={wish} own={portrait.profile} change={change} />
             <fieldset>
               <legend>In the file</legend>
               <Form.Check
@@ -252,21 +193,12 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 onChange={(e) => change({ tell: e.target.checked })}
               />
             </fieldset>
-            <Presets
-              wish={now}
-              chosen={chosen}
-              onChoose={setChosen}
-              onUse={(preset) => {
-                const own = wishOf(preset, portrait.bits);
-                setWish(own);
-                setReduce(own.longSide !== null);
-                if (own.longSide !== null) setLongSide(String(own.longSide));
-              }}
-            />
+            <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />
           </div>
         </div>
         <CardFields />
         <Told />
+        <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />
         {jobs.map((job) => (
           <div key={job.id} aria-live="polite">
             <ProgressBar now={job.progress * 100} aria-label={`Delivery ${job.file_name}`} />
@@ -291,7 +223,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
         <Button variant="secondary" onClick={working ? cancel : close}>
           {working ? "Cancel" : "Close"}
         </Button>
-        <Button disabled={working || (chosen.size === 0 && sideWrong) || waiting > 0} onClick={() => void deliver()}>
+        <Button disabled={working || (chosen.size === 0 && wrong) || waiting > 0} onClick={() => void deliver()}>
           {chosen.size > 0 ? `Deliver ${chosen.size} preset${chosen.size > 1 ? "s" : ""}` : "Deliver"}
         </Button>
       </Modal.Footer>

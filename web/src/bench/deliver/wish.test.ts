@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { perInch, sent, usual, wishOf } from "./wish";
+import { perInch, sent, sizeOf, usual, wishOf, wrongSize } from "./wish";
 
 describe("a wish", () => {
   it("asks for a depth only where the format has one", () => {
@@ -13,9 +13,26 @@ describe("a wish", () => {
   });
 
   it("takes from a preset what it knows", () => {
-    const made = wishOf({ name: "Web", wish: { format: "webp", longSide: 2048, quality: "much", colour: 3 } }, 8);
-    expect(made).toEqual({ ...usual(8), format: "webp", longSide: 2048 });
+    const made = wishOf({ name: "Web", wish: { format: "webp", longSide: 1200, srgb: true, quality: "much", colour: 3 } }, 8);
+    expect(made).toEqual({ ...usual(8), format: "webp", size: "side", longSide: 1200, profile: "srgb" });
     expect(wishOf({ name: "Odd", wish: { format: "bmp" } }, 8).format).toBe("jpeg");
+  });
+
+  it("knows how large a file gets", () => {
+    const all = usual(8);
+    expect(sizeOf(all, 3000, 2000)).toEqual([3000, 2000]);
+    expect(sizeOf({ ...all, size: "side", longSide: 600 }, 3000, 2000)).toEqual([600, 400]);
+    expect(sizeOf({ ...all, size: "megapixels", megapixels: 1.5 }, 3000, 2000)).toEqual([1500, 1000]);
+    // 25.4 cm at 100 to the inch are 1000 pixels; never more than there are.
+    expect(sizeOf({ ...all, size: "print", printCm: 25.4, perInch: 100 }, 3000, 2000)).toEqual([1000, 667]);
+    expect(sizeOf({ ...all, size: "print", printCm: 254, perInch: 300 }, 3000, 2000)).toEqual([3000, 2000]);
+    expect(sizeOf({ ...all, size: "side", longSide: 360, border: 10 }, 600, 400)).toEqual([360, 260]);
+  });
+
+  it("says what is wrong with a size", () => {
+    expect(wrongSize({ ...usual(8), size: "side", longSide: 5 })).toContain("16");
+    expect(wrongSize({ ...usual(8), size: "print", perInch: NaN })).not.toBe("");
+    expect(wrongSize({ ...usual(8), longSide: 5 })).toBe("");
   });
 
   it("knows how dense a print is", () => {

@@ -6,14 +6,28 @@ export type Packing = NonNullable<DeliveryWish["packing"]>;
 export type Medium = NonNullable<DeliveryWish["sharpen"]>;
 export type Preset = NonNullable<Preferences["presets"]>[number];
 
+export type Intent = NonNullable<DeliveryWish["intent"]>;
+export type SizeBy = "full" | "side" | "megapixels" | "print";
+
 export interface Wish {
   format: Format;
   quality: number;
   bits: 8 | 16;
   packing: Packing;
-  /** Null: at full size. */
-  longSide: number | null;
-  srgb: boolean;
+  /** What says how large it gets. */
+  size: SizeBy;
+  longSide: number;
+  megapixels: number;
+  /** The longer side printed, in centimetres, and pixels per inch. */
+  printCm: number;
+  perInch: number;
+  /** Per cent of the longer side; null: none. */
+  border: number | null;
+  black: boolean;
+  /** `keep`, `srgb` or the id of a profile. */
+  profile: string;
+  intent: Intent;
+  blackPoint: boolean;
   metadata: boolean;
   place: boolean;
   tell: boolean;
@@ -38,18 +52,64 @@ export const LOSSY: ReadonlySet<Format> = new Set<Format>(["jpeg", "webp", "avif
 export const EXACT: ReadonlySet<Format> = new Set<Format>(["webp", "jxl"]);
 export const DEEP: ReadonlySet<Format> = new Set<Format>(["png", "tiff", "jxl", "ora"]);
 
-export function usual(bits: number): Wish {
-  return { format: "jpeg", quality: 95, bits: bits === 16 ? 16 : 8, packing: "deflate", longSide: null, srgb: false, metadata: true, place: false, tell: true, sharpen: "none", mostKb: null, name: "" };
+export const SIZES: readonly (readonly [SizeBy, string])[] = [
+  ["full", "Full"],
+  ["side", "Long side"],
+  ["megapixels", "Megapixels"],
+  ["print", "Printed"],
+];
+/** What numbers of a size can be, as the studio takes them. */
+export const LIMITS = { longSide: [16, 60000], megapixels: [0.01, 1000], printCm: [0.5, 2000], perInch: [10, 2400] } as const;
+
+/** What is wrong with the size that is asked for, in words; empty: nothing. */
+export function wrongSize(wish: Wish): string {
+  const used = { full: [], side: ["longSide"], megapixels: ["megapixels"], print: ["printCm", "perInch"] } as const;
+  for (const name of used[wish.size]) {
+    const [low, high] = LIMITS[name];
+    if (!(wish[name] >= low && wish[name] <= high)) return `From ${low} to ${high}.`;
+  }
+  return wish.size === "side" && !Number.isInteger(wish.longSide) ? "Whole pixels." : "";
 }
 
-export function sent(wish: Wish): DeliveryWish {
+/** Pixels of the file; pictures aren't enlarged, and a border lies within what was asked for. */
+export function sizeOf(wish: Wish, width: number, height: number): [number, number] {
+  const longer = Math.max(width, height);
+  const around = 1 + (2 * (wish.border ?? 0)) / 100;
+  const asked = {
+    full: Infinity,
+    side: wish.longSide,
+    megapixels: longer * Math.sqrt((1e6 * wish.megapixels) / (width * height)),
+    print: Math.round((wish.printCm / 2.54) * wish.perInch),
+  }[wish.size];
+  const inner = Math.max(1, Math.round(Math.min(longer, asked / around)));
+  const rim = wish.border === null ? 0 : Math.max(1, Math.round((inner * wish.border) / 100));
+  return [Math.max(1, Math.round((width * inner) / longer)) + 2 * rim, Math.max(1, Math.round((height * inner) / longer)) + 2 * rim];
+}
+
+export function usual(bits: number): Wish {
+  return {
+    format: "jpeg", quality: 95, bits: bits === 16 ? 16 : 8, packing: "deflate",
+    size: "full", longSide: 2048, megapixels: 6, printCm: 30, perInch: 300, border: null, black: false,
+    profile: "keep", intent: "relative", blackPoint: true,
+    metadata: true, place: false, tell: true, sharpen: "none", mostKb: null, name: "",
+  };
+}
+
+export function sent(wish: Wish, preset = "", number = 1): DeliveryWish {
   return {
     format: wish.format,
     quality: wish.quality,
     subsampling: "4:4:4",
     bits: DEEP.has(wish.format) ? wish.bits : null,
-    long_side: wish.longSide,
-    profile: wish.srgb ? "srgb" : "keep",
+    long_side: wish.size === "side" ? wish.longSide : null,
+    megapixels: wish.size === "megapixels" ? wish.megapixels : null,
+    print_cm: wish.size === "print" ? wish.printCm : null,
+    per_inch: wish.perInch,
+    border: wish.border,
+    border_lab: [wish.black ? 0 : 100, 0, 0],
+    profile: wish.profile,
+    intent: wish.intent,
+    black_point: wish.blackPoint,
     keep_metadata: wish.metadata,
     keep_place: wish.metadata && wish.place,
     tell: wish.tell,
@@ -57,6 +117,8 @@ export function sent(wish: Wish): DeliveryWish {
     most_bytes: wish.mostKb === null ? null : 1000 * wish.mostKb,
     name: wish.name,
     packing: wish.packing,
+    preset,
+    number,
   };
 }
 
@@ -66,10 +128,15 @@ export function wishOf({ wish }: Preset, bits: number): Wish {
   const own = Object.entries(wish).filter(([name, value]) => {
     if (!(name in base)) return false;
     const known = base[name as keyof Wish];
-    return name === "longSide" || name === "mostKb" ? value === null || typeof value === "number" : typeof value === typeof known;
+    return name === "border" || name === "mostKb" ? value === null || typeof value === "number" : typeof value === typeof known;
   });
   const made = { ...base, ...Object.fromEntries(own) } as Wish;
-  return FORMATS.some((f) => f.value === made.format) ? made : { ...made, format: base.format };
+  if (!FORMATS.some((f) => f.value === made.format)) made.format = base.format;
+  if (!SIZES.some(([by]) => by === made.size)) made.size = base.size;
+  // Presets of before said sizes and profiles in a shorter way.
+  if (!("size" in wish) && typeof wish.longSide === "number") made.size = "side";
+  if (!("profile" in wish) && wish.srgb === true) made.profile = "srgb";
+  return made;
 }
 
 /** Pixels per inch of a picture so many pixels long, printed so many centimetres long. */

@@ -5,9 +5,10 @@ import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { hint } from "../keys";
 import { useBenchParts } from "../state/bench";
-import { choices, fromKey, keyOf, MODES, RESULT, useCompare, type Show } from "../state/compare";
+import { choices, fromKey, keyOf, MODES, PRINTED, RESULT, useCompare, type Show } from "../state/compare";
 import { useHand } from "../state/hand";
 import { useTakes } from "../state/takes";
+import { ProofChoice } from "./ProofChoice";
 
 function ShowChoice({ label, value, withResult, onChange }: { label: string; value: Show; withResult?: boolean; onChange: (show: Show) => void }) {
   const { portrait, passes, openPass } = useBenchParts("portrait", "passes", "openPass");
@@ -16,7 +17,8 @@ function ShowChoice({ label, value, withResult, onChange }: { label: string; val
   const key = keyOf(value);
   const known: [string, string][] = list.map((c) => [c.key, c.title]);
   if (withResult) known.unshift(["result", "Result"]);
-  if (!known.some(([k]) => k === key)) known.push([key, "Another pass"]);
+  if (value.show === "proof" || value.show === "gamut") known.push([key, PRINTED[value.show]]);
+  else if (!known.some(([k]) => k === key)) known.push([key, "Another pass"]);
   return <Choice label={label} value={key} choices={known} onChange={(k) => onChange(fromKey(k))} />;
 }
 
@@ -53,6 +55,7 @@ export function ComparePopover() {
             if (!glass) setHand({ glass: true });
           }}
         />
+        <ProofChoice />
         <Button variant="quiet" disabled={!busy} onClick={() => set({ mode: "off", instead: RESULT })}>
           Only the result
         </Button>

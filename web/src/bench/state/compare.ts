@@ -24,6 +24,9 @@ export const MODES: { mode: Mode; title: string; icon: string; how: string }[] =
 export const ORIGINAL: Show = { show: "original", of: "" };
 export const RESULT: Show = { show: "result", of: "" };
 
+/** Views through a printer's profile, in words. */
+export const PRINTED = { proof: "As printed", gamut: "What the printer can't hold" };
+
 interface CompareState {
   mode: Mode;
   against: Show;

@@ -1,0 +1,18 @@
+/** Files that are ready go to the downloads. */
+import type { Delivery } from "../../api/client";
+
+function fetched(href: string, name: string) {
+  const link = document.createElement("a");
+  link.href = href;
+  link.download = name;
+  link.click();
+}
+
+export function save(delivery: Delivery) {
+  fetched(`/api/deliveries/${delivery.id}/file`, delivery.file_name);
+}
+
+/** Several as one ZIP. */
+export function saveTogether(deliveries: readonly Delivery[], name: string) {
+  fetched(`/api/deliveries-packed?ids=${deliveries.map((d) => d.id).join(",")}`, `${name}.zip`);
+}
