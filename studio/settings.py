@@ -5,6 +5,8 @@ MELLOW_GLASS_HOSTS       further host names it answers to, separated by commas
 MELLOW_GLASS_PRODUCTION  1: served over HTTPS, secure cookies, strict transport security
 MELLOW_GLASS_SIGN_UP     1: people can make their own account
 MELLOW_GLASS_DEMO        1: visitors from this machine are signed in as the demo user
+MELLOW_GLASS_CERTIFICATE  PEM chain that signs content credentials, and its key in
+MELLOW_GLASS_CERTIFICATE_KEY; without both a test certificate signs
 MELLOW_GLASS_MEMORY_MB   memory for all that is kept: pictures, rendered parts (default 2048)
 """
 
@@ -30,6 +32,9 @@ ANALYSES_DIR = DATA_DIR / "analyses"
 DEMO = _on("MELLOW_GLASS_DEMO")
 SIGN_UP_OPEN = _on("MELLOW_GLASS_SIGN_UP")
 PRODUCTION = _on("MELLOW_GLASS_PRODUCTION")
+# Who signs content credentials: the paths of a chain and its key, or nothing.
+CERTIFICATE = os.environ.get("MELLOW_GLASS_CERTIFICATE", "")
+CERTIFICATE_KEY = os.environ.get("MELLOW_GLASS_CERTIFICATE_KEY", "")
 MEMORY_BYTES = int(os.environ.get("MELLOW_GLASS_MEMORY_MB", "2048")) * 1024 * 1024
 DISK_CACHE_BYTES = 512 * 1024 * 1024
 TRASH_DAYS = 30

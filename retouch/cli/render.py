@@ -137,6 +137,10 @@ def build_parser() -> argparse.ArgumentParser:
         "--sharpen", choices=["none", "screen", "print"], default="none",
         help="sharpen what is written for its medium (default none)",
     )  # fmt: skip
+    parser.add_argument(
+        "--credentials", nargs=2, metavar=("CHAIN", "KEY"),
+        help="sign content credentials (C2PA) with a certificate chain and its key, both PEM",
+    )  # fmt: skip
     parser.add_argument("--strip", action="store_true", help="leave the metadata (EXIF) out")
     return parser
 

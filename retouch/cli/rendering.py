@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from retouch.cli.outcomes import outcome_of
+from retouch.cli.signing import signer_of
 from retouch.edit import Edit, Touch
 from retouch.errors import EditError, FacesMissing
 from retouch.face import Analysis, analyse, load, save
@@ -17,8 +18,9 @@ from retouch.heal.order import outside_in
 from retouch.memory import shared
 from retouch.passes import registry
 from retouch.passes.elsewhere import Others
-from retouch.picture import Output, Picture, Pyramid, format_of, read, write
+from retouch.picture import Output, Picture, Pyramid, format_of, read
 from retouch.picture.read import file_bytes
+from retouch.picture.write import encode
 from retouch.picture.write import save as save_bytes
 from retouch.render import render_whole
 from retouch.render.developing import development_of
@@ -49,6 +51,7 @@ def run(options: argparse.Namespace) -> None:
     if options.bright and not options.routine:
         raise EditError("--bright goes with --routine.")
     outcome, per_inch = outcome_of(options)
+    sign = signer_of(options, output.format)
     output = replace(output, per_inch=per_inch)
     spots = [_spot(text) for text in options.heal]
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
@@ -68,7 +71,8 @@ def run(options: argparse.Namespace) -> None:
     if output.format == "ora":
         save_bytes(openraster_file(bench.renderer, edit, outcome.of), options.out)
     else:
-        write(outcome.of(render_whole(bench.renderer, edit)), options.out, output)
+        data = encode(outcome.of(render_whole(bench.renderer, edit)), output)
+        save_bytes(data if sign is None else sign(data, edit, bench), options.out)
     if options.save_edit:
         try:
             with open(options.save_edit, "w", encoding="utf-8") as file:

@@ -9,8 +9,10 @@ from typing import Any
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
 from PIL import Image
 
+from retouch.picture.credentials import read
 from retouch.picture.proof import built_in
 from retouch.tests.test_proof import cmyk
 from studio.portraits.models import Job
@@ -133,6 +135,25 @@ class Delivering(StudioTest):
         )
         self.client.force_login(self.other)
         self.assertEqual(self.client.post(f"/api/deliveries/{failed}/again").status_code, 404)
+
+    def test_content_credentials_are_signed_and_stay_below_the_limit(self) -> None:
+        self.heal(self.one.id, 0, 60, 60)
+        job = self.made(format="jpeg", credentials=True, most_bytes=60_000, name="Signed")
+        answer = self.client.get(f"/api/deliveries/{job['id']}/file")
+        data = b"".join(answer.streaming_content)  # type: ignore[attr-defined]
+        self.assertLess(len(data), 60_000)
+        found = read(data, "jpeg")
+        assert found is not None
+        self.assertTrue(found.whole and found.test)
+        self.assertIn("1 place healed", found.done)
+        answer = self.send("POST", f"/portraits/{self.one.id}/deliveries", {"format": "ora", "credentials": True})  # fmt: skip
+        self.assertEqual(answer.status_code, 422)
+        with override_settings(CERTIFICATE="/nowhere/a.pem", CERTIFICATE_KEY="/nowhere/b.pem"):
+            answer = self.send(
+                "POST", f"/portraits/{self.one.id}/deliveries", {"credentials": True}
+            )
+            self.wait_until(lambda: self.told(answer.json()["id"])["state"] == "failed")
+            self.assertIn("certificate can't be read", self.told(answer.json()["id"])["message"])
 
     def test_names_that_would_be_taken_for_one(self) -> None:
         used: set[str] = set()

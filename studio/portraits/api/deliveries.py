@@ -49,7 +49,7 @@ def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> 
         output, long_side, body.profile == "srgb", body.tell, body.sharpen, body.most_bytes,
         body.name, body.megapixels,
         None if body.border is None else (body.border, body.border_lab),
-        None if body.profile in ("keep", "srgb") else convert, body.preset, body.number,
+        None if body.profile in ("keep", "srgb") else convert, body.preset, body.number, body.credentials,
     )  # fmt: skip
     return Status(202, _out(delivering.start(portrait, wish)))
 

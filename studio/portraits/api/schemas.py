@@ -309,7 +309,7 @@ class DeliveryIn(Strict):
     The size is the least of those given: ``long_side`` in pixels, ``megapixels``, or ``print_cm`` of the
     longer side at ``per_inch`` pixels; pictures aren't enlarged. ``border`` is in per cent of the longer side.
     ``profile`` is ``keep``, ``srgb`` or the id of one (list_profiles). ``name`` is a pattern of {portrait},
-    {date}, {preset} and {number}.
+    {date}, {preset} and {number}. ``credentials``: signed content credentials go into JPEG, PNG, TIFF, WebP, AVIF.
     """
 
     format: Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "ora"] = "jpeg"
@@ -332,6 +332,7 @@ class DeliveryIn(Strict):
     most_bytes: Annotated[int, Field(ge=10_000, le=2_000_000_000)] | None = None
     name: Annotated[str, Field(max_length=200)] = ""
     packing: Literal["deflate", "lzw", "zstd"] = "deflate"
+    credentials: bool = False
     preset: Annotated[str, Field(max_length=60)] = ""
     number: Annotated[int, Field(ge=1, le=100_000)] = 1
 

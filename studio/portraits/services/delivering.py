@@ -25,7 +25,7 @@ from django.utils import timezone
 from retouch.edit import Edit
 from retouch.errors import Cancelled, RetouchError
 from retouch.forms.form import from_data, to_data
-from retouch.picture import Output, openraster
+from retouch.picture import Output, credentials, openraster
 from retouch.picture.proof import Conversion, Intent, about
 from retouch.picture.write import SUFFIX, save
 from retouch.render import render_whole
@@ -33,7 +33,7 @@ from retouch.render.delivered import Border, Medium, Outcome, below
 from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
-from studio.portraits.services import analysing, desk, diskcache, jobs, papers, profiles
+from studio.portraits.services import analysing, desk, diskcache, jobs, papers, profiles, signing
 
 log = logging.getLogger(__name__)
 
@@ -78,6 +78,7 @@ class Wish:
     convert: tuple[str, Intent, bool] | None = None
     preset: str = ""
     number: int = 1
+    credentials: bool = False
 
 
 @dataclass(frozen=True)
@@ -105,6 +106,10 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
     """Begin to deliver the portrait as it is now; later changes don't reach this file."""
     if wish.convert is not None:
         _convertible(portrait.owner, wish.convert)
+    if wish.credentials and wish.output.format not in credentials.MEDIA:
+        raise Problem(
+            422, "no_credentials", "Content credentials go into JPEG, PNG, TIFF, WebP and AVIF."
+        )
     pattern = wish.name or _USUAL_NAME
     if wish.number > 1 and not wish.name:
         pattern += " {preset}" if wish.preset else " {number}"
@@ -120,6 +125,7 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
         "most_bytes": wish.most_bytes,
         "megapixels": wish.megapixels,
         "border": wish.border,
+        "credentials": wish.credentials,
         "convert": wish.convert,
         "steps": papers.labels_of(portrait) if wish.tell else [],
         "file_name": f"{stem}{SUFFIX[wish.output.format]}",
@@ -246,7 +252,12 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
         data = openraster_file(renderer, edit, outcome.of, report, stop.is_set)
     else:
         made = outcome.of(render_whole(renderer, edit, report, stop.is_set))
-        data = below(made, output, job.data.get("most_bytes"))
+        most = job.data.get("most_bytes")
+        if job.data.get("credentials"):
+            sign = signing.signer_of(portrait, edit, output.format, job.data["file_name"])
+            data = sign(below(made, output, most and most - signing.room(sign, output)))
+        else:
+            data = below(made, output, most)
     if stop.is_set():
         raise Cancelled("The delivery was cancelled.")
     path.parent.mkdir(parents=True, exist_ok=True)

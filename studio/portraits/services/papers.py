@@ -114,15 +114,20 @@ def card_of(user: Any) -> xmp.Card:
 
 def packet_of(portrait: Portrait, edit: Edit, card: xmp.Card, labels: Sequence[str]) -> str:
     """The XMP of a delivery: who made it, how it came to be, what was done, step by step."""
+    steps = [xmp.Step("edited", label) for label in labels[-_MOST_STEPS:]]
+    when = timezone.now().isoformat(timespec="seconds")
+    own = xmp.Card(**{**card.__dict__, "title": card.title or portrait.name})
+    said = of_edit(portrait, edit).text if any(p.acts for p in edit.passes) else ""
+    return xmp.packet(own, source_of(edit), steps, when, said)
+
+
+def source_of(edit: Edit) -> str:
+    """How a picture came to be: a key of `xmp.SOURCES`."""
     acting = [p for p in edit.passes if p.acts]
     elsewhere = any(
         t.elsewhere is not None and t.elsewhere.picture for p in acting for t in p.touches
     )
-    source = "composite" if elsewhere else "edited" if acting else "capture"
-    steps = [xmp.Step("edited", label) for label in labels[-_MOST_STEPS:]]
-    when = timezone.now().isoformat(timespec="seconds")
-    own = xmp.Card(**{**card.__dict__, "title": card.title or portrait.name})
-    return xmp.packet(own, source, steps, when, of_edit(portrait, edit).text if acting else "")
+    return "composite" if elsewhere else "edited" if acting else "capture"
 
 
 def labels_of(portrait: Portrait) -> list[str]:

@@ -3698,7 +3698,7 @@ export interface components {
          *     The size is the least of those given: ``long_side`` in pixels, ``megapixels``, or ``print_cm`` of the
          *     longer side at ``per_inch`` pixels; pictures aren't enlarged. ``border`` is in per cent of the longer side.
          *     ``profile`` is ``keep``, ``srgb`` or the id of one (list_profiles). ``name`` is a pattern of {portrait},
-         *     {date}, {preset} and {number}.
+         *     {date}, {preset} and {number}. ``credentials``: signed content credentials go into JPEG, PNG, TIFF, WebP, AVIF.
          */
         DeliveryIn: {
             /**
@@ -3796,6 +3796,11 @@ export interface components {
              * @enum {string}
              */
             packing: "deflate" | "lzw" | "zstd";
+            /**
+             * Credentials
+             * @default false
+             */
+            credentials: boolean;
             /**
              * Preset
              * @default

@@ -13,7 +13,7 @@ import { ProfileFields } from "./ProfileFields";
 import { save, saveTogether } from "./saving";
 import { SizeFields } from "./SizeFields";
 import { Told } from "./Told";
-import { DEEP, EXACT, FORMATS, LOSSY, sent, usual, wishOf, wrongSize, type Format, type Medium, type Packing, type Wish } from "./wish";
+import { DEEP, EXACT, FORMATS, LOSSY, sent, SIGNED, usual, wishOf, wrongSize, type Format, type Medium, type Packing, type Wish } from "./wish";
 
 const OPEN = new Set(["waiting", "working"]);
 
@@ -191,6 +191,14 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 label="Who made it and what was done (XMP)"
                 checked={wish.tell}
                 onChange={(e) => change({ tell: e.target.checked })}
+              />
+              <Form.Check
+                id="deliver-credentials"
+                label="Signed content credentials (C2PA)"
+                title="A list of what was done, signed by the studio's certificate; where it has none, by one for trying that says so"
+                disabled={!SIGNED.has(wish.format)}
+                checked={wish.credentials && SIGNED.has(wish.format)}
+                onChange={(e) => change({ credentials: e.target.checked })}
               />
             </fieldset>
             <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />

@@ -31,6 +31,7 @@ export interface Wish {
   metadata: boolean;
   place: boolean;
   tell: boolean;
+  credentials: boolean;
   sharpen: Medium;
   /** Null: as large as it gets. */
   mostKb: number | null;
@@ -47,9 +48,10 @@ export const FORMATS: { value: Format; text: string }[] = [
   { value: "jxl", text: "JPEG XL" },
   { value: "ora", text: "OpenRaster, a layer for each pass" },
 ];
-/** What loses a little by quality; what loses nothing at 100; what holds 16 bits a channel. */
+/** What loses a little by quality; what loses nothing at 100; what holds content credentials; what holds 16 bits a channel. */
 export const LOSSY: ReadonlySet<Format> = new Set<Format>(["jpeg", "webp", "avif", "jxl"]);
 export const EXACT: ReadonlySet<Format> = new Set<Format>(["webp", "jxl"]);
+export const SIGNED: ReadonlySet<Format> = new Set<Format>(["jpeg", "png", "tiff", "webp", "avif"]);
 export const DEEP: ReadonlySet<Format> = new Set<Format>(["png", "tiff", "jxl", "ora"]);
 
 export const SIZES: readonly (readonly [SizeBy, string])[] = [
@@ -91,7 +93,7 @@ export function usual(bits: number): Wish {
     format: "jpeg", quality: 95, bits: bits === 16 ? 16 : 8, packing: "deflate",
     size: "full", longSide: 2048, megapixels: 6, printCm: 30, perInch: 300, border: null, black: false,
     profile: "keep", intent: "relative", blackPoint: true,
-    metadata: true, place: false, tell: true, sharpen: "none", mostKb: null, name: "",
+    metadata: true, place: false, tell: true, credentials: false, sharpen: "none", mostKb: null, name: "",
   };
 }
 
@@ -113,6 +115,7 @@ export function sent(wish: Wish, preset = "", number = 1): DeliveryWish {
     keep_metadata: wish.metadata,
     keep_place: wish.metadata && wish.place,
     tell: wish.tell,
+    credentials: wish.credentials && SIGNED.has(wish.format),
     sharpen: wish.sharpen,
     most_bytes: wish.mostKb === null ? null : 1000 * wish.mostKb,
     name: wish.name,
