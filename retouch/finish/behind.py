@@ -1,4 +1,4 @@
-"""What lies behind the person: out of focus, darker, of another colour."""
+"""What lies behind the person: out of focus, of another colour, another picture."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from retouch.colour.linear import DECODED, decode, decoded, encoded
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
+from retouch.picture import Pyramid
 from retouch.processors import CORES, at_once, edges
 
 Array = NDArray[np.float32]
@@ -22,6 +23,10 @@ _FINE = 12.0
 # Lights out of focus keep their light: what is brighter counts more by this power of linear light.
 _GLEAM = 1.6
 _GLEAM_FROM = 0.6
+# Discs smaller than this change nothing that is seen, pixels of radius.
+LEAST = 0.5
+# From this part of the picture's height down things come nearer, in so many steps.
+_FROM, _DEPTHS = 0.3, (0.0, 0.5, 1.0)
 
 
 def disc(radius: float) -> Array:
@@ -95,6 +100,87 @@ def blurred(image: Array, behind: Array, rect: Rect, radius: float) -> Blurred:
     at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * CORES)))
     kernel = disc(radius / factor)
     return Blurred(grid, cv2.filter2D(cells, -1, kernel, borderType=cv2.BORDER_REPLICATE))
+
+
+@dataclass(frozen=True)
+class Lens:
+    """Backgrounds of one lens, the far one and nearer ones, by how far down a picture so ``tall`` they are."""
+
+    layers: tuple[tuple[float, Blurred | None], ...]
+    tall: float
+
+    def over(self, own: Array, part: Rect) -> Array:
+        """As `Blurred.over`; between two distances both are mixed."""
+        if len(self.layers) == 1:
+            one = self.layers[0][1]
+            return own if one is None else one.over(own, part)
+        y = (np.arange(part.height, dtype=np.float32) + np.float32(part.y0 + 0.5)) / np.float32(
+            self.tall
+        )
+        out = np.zeros_like(own)
+        places = np.array([at for at, _ in self.layers])
+        for n, (_, one) in enumerate(self.layers):
+            share = np.interp(y, places, np.eye(len(places))[n]).astype(np.float32)[:, None, None]
+            if share.any():
+                out += share * (own if one is None else one.over(own, part))
+        return out
+
+
+def lens(
+    image: Array, behind: Array, rect: Rect, radius: float, nearer: float, tall: float
+) -> Lens:
+    """A background out of focus; towards the bottom of the picture less, by the part ``nearer`` (0..1).
+
+    Parameters as of `blurred`; ``tall`` is the picture's height in pixels of ``rect``.
+    """
+    if nearer <= 0:
+        return Lens(((0.0, blurred(image, behind, rect, radius)),), tall)
+    layers = []
+    for at in _DEPTHS:
+        own = radius * (1 - nearer * at)
+        layers.append(
+            (_FROM + (1 - _FROM) * at, blurred(image, behind, rect, own) if own >= LEAST else None)
+        )
+    return Lens(tuple(layers), tall)
+
+
+def covering(other: Pyramid, size: tuple[float, float], part: Rect, scale: float) -> Array:
+    """A part of another picture laid over one of ``size`` (width, height) so that it covers all of it.
+
+    Parameters
+    ----------
+    part : Rect
+        In pixels of the covered picture at ``scale``.
+
+    Returns
+    -------
+    ndarray (h, w, 3)
+        Working values 0..1.
+    """
+    theirs = other.picture
+    times = max(size[0] / theirs.width, size[1] / theirs.height)
+    # Pixels of the other to one of the part; a level of it is taken that has less than two.
+    step = 1 / (times * scale)
+    level = min(max(0, int(np.log2(max(step, 1.0)) + 1e-9)), other.highest)
+    small = 1 << level
+    left = theirs.width / 2 - size[0] / 2 / times + (part.x0 + 0.5) * step
+    top = theirs.height / 2 - size[1] / 2 / times + (part.y0 + 0.5) * step
+    bounds = theirs.bounds.reduced(level)
+    need = Rect(
+        int(left / small) - 3, int(top / small) - 3,
+        int((left + part.width * step) / small) + 4, int((top + part.height * step) / small) + 4,
+    ).clip(bounds)  # fmt: skip
+    matrix = np.array(
+        [
+            [step / small, 0, left / small - 0.5 - need.x0],
+            [0, step / small, top / small - 0.5 - need.y0],
+        ]
+    )
+    made = cv2.warpAffine(
+        np.ascontiguousarray(other.crop(need, level), np.float32), matrix, (part.width, part.height),
+        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
+    return np.clip(np.asarray(made, np.float32), 0, 1)
 
 
 @compiled

@@ -16,7 +16,7 @@ from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
 from retouch.passes.ways import Array, Pixels, Place, Values
 from retouch.processors import CORES, at_once, edges
 
-WAYS = ("blur", "darken", "recolour", "colour", "gradient", "transparent")
+WAYS = ("blur", "darken", "recolour", "colour", "gradient", "picture", "transparent")
 # Stops of light at full amount.
 _MOST_STOPS = 4.0
 _WALL = (
@@ -24,6 +24,10 @@ _WALL = (
     Setting("wall_a", "Wall a*", "Its place between green and red.", low=-100.0, step=0.1, auto="wall_a"),
     Setting("wall_b", "Wall b*", "Its place between blue and yellow.", low=-100.0, step=0.1, auto="wall_b"),
 )  # fmt: skip
+
+
+def _for(*ways: str) -> tuple[str, tuple[str, ...]]:
+    return "way", ways
 
 
 def _band(values: Values) -> float:
@@ -48,6 +52,8 @@ def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:
     if way == "darken":
         light = decoded(np.clip(own, 0, 1).astype(np.float32))
         return encoded(light * np.float32(2.0 ** (-_MOST_STOPS * float(values["darker"]) / 100)))
+    if way == "picture":
+        return _backdrop(values, place, part)
     hue, chroma = float(values["hue"]), float(values["chroma"])
     if way == "recolour":
         wall = tuple(float(values[f"wall_{c}"]) for c in "lab")
@@ -64,6 +70,14 @@ def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:
     lab[..., 0] = light[:, None]
     lab[..., 1], lab[..., 2] = chroma * np.cos(angle), chroma * np.sin(angle)
     return np.asarray(np.broadcast_to(from_lab(lab), own.shape))
+
+
+def _backdrop(values: Values, place: Place, part: Rect) -> Array:
+    """A part of another picture that covers all of this one, its middle on this one's."""
+    assert place.others is not None
+    other = place.others(str(values["picture"]))
+    size = (float(values["wide_px"]), float(values["tall_px"]))
+    return behind.covering(other, size, part, place.scale)
 
 
 def _sides(image: Working, values: Values, place: Place) -> matte.Sides:
@@ -89,9 +103,11 @@ def _opacity(image: Working, values: Values, place: Place) -> Array | None:
 
 
 def _made(image: Working, values: Values, place: Place) -> Array:
+    if values["way"] == "picture" and not values["picture"]:
+        # None is chosen yet.
+        return place.own(image)
     found = _sides(image, values, place)
     radius = _radius(values) * place.scale
-    lens: behind.Blurred | None = None
     # A lens looks around: it is told how much lies behind wherever it does.
     looked = place.wanted.grow(behind.reach(radius)).clip(place.rect)
     alpha = np.empty((looked.height, looked.width), np.float32)
@@ -100,14 +116,20 @@ def _made(image: Working, values: Values, place: Place) -> Array:
         alpha[part.within(looked)] = found.alpha(part)
 
     at_once(tell, _strips(looked))
-    if values["way"] == "blur" and radius >= 0.5:
-        lens = behind.blurred(image[looked.within(place.rect)], 1 - alpha, looked, radius)
+    blurred = values["way"] == "blur"
+    lens: behind.Lens | None = None
+    if blurred and radius >= behind.LEAST:
+        image_there = image[looked.within(place.rect)]
+        tall = max(float(values["tall_px"]) * place.scale, 1.0)
+        lens = behind.lens(
+            image_there, 1 - alpha, looked, radius, float(values["nearer"]) / 100, tall
+        )
     out = np.empty((place.wanted.height, place.wanted.width, 3), np.float32)
 
     def lay(part: Rect) -> None:
         own = np.asarray(image[part.within(place.rect)], np.float32)
         a = alpha[part.within(looked)]
-        if a.min() >= 1 or (values["way"] == "blur" and lens is None):
+        if a.min() >= 1 or (blurred and lens is None):
             out[part.within(place.wanted)] = own
             return
         back = _plain(own, values, place, part) if lens is None else lens.over(own, part)
@@ -128,18 +150,27 @@ BACKGROUND = register(
         settings=(
             Setting("way", "Becomes", "What becomes of the background.", type="choice", default="blur", choices=WAYS),
             Setting("radius", "Blur", "Radius of the lens's disc, as part of the picture's longer side.", low=0.05,
-                    high=3.0, default=0.8, step=0.05, unit="%"),
-            Setting("darker", "Darker", "Less light behind the person.", default=30.0, unit="%"),
-            Setting("light", "Lightness", "Of the colour, at the top of a gradient.", default=60.0, unit="L*"),
-            Setting("light_below", "Below", "Lightness at the bottom of a gradient.", default=30.0, unit="L*"),
+                    high=3.0, default=0.8, step=0.05, unit="%", when=_for("blur")),
+            Setting("nearer", "Nearer", "How much less it is blurred at the bottom of the picture, where floors and "
+                    "shoulders are nearer.", unit="%", when=_for("blur")),
+            Setting("darker", "Darker", "Less light behind the person.", default=30.0, unit="%", when=_for("darken")),
+            Setting("picture", "Picture", "One of the portraits, laid behind so that it covers all.", type="picture",
+                    default="", when=_for("picture")),
+            Setting("light", "Lightness", "Of the colour, at the top of a gradient.", default=60.0, unit="L*",
+                    when=_for("recolour", "colour", "gradient")),
+            Setting("light_below", "Below", "Lightness at the bottom of a gradient.", default=30.0, unit="L*",
+                    when=_for("gradient")),
             Setting("hue", "Colour", "In CIELAB: 0 pink, 60 brown, 90 yellow, 150 green, 250 blue, 310 violet.",
-                    high=360.0, default=250.0, unit="°"),
-            Setting("chroma", "Its strength", "Chroma of the colour; 0 is grey.", high=80.0, default=12.0, unit="C*"),
+                    high=360.0, default=250.0, unit="°", when=_for("recolour", "colour", "gradient")),
+            Setting("chroma", "Its strength", "Chroma of the colour; 0 is grey.", high=80.0, default=12.0, unit="C*",
+                    when=_for("recolour", "colour", "gradient")),
             Setting("hair_mm", "Hair", "How far from the outline hair is looked for.", low=0.5, high=30.0,
                     default=6.0, step=0.5, unit="mm"),
         ),
         fitted=(PX_PER_MM, LONG_SIDE, *_WALL, Setting(
             "tall_px", "Height", "Of the picture.", low=1.0, high=200_000.0, default=2500.0, unit="px", auto="tall_px",
+        ), Setting(
+            "wide_px", "Width", "Of the picture.", low=1.0, high=200_000.0, default=2000.0, unit="px", auto="wide_px",
         )),
         zones=("background",),
         way=Pixels(_made, _reach, cut=True, opacity=_opacity),

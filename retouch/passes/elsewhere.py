@@ -6,9 +6,11 @@ from collections.abc import Callable
 
 from retouch.borrowing.pins import laid, taken
 from retouch.colour.arrays import Working
-from retouch.edit.model import Touch
+from retouch.edit.model import Edit, Touch
 from retouch.errors import EditError
 from retouch.geometry import Rect
+from retouch.passes import registry
+from retouch.passes.settings import counts
 from retouch.passes.ways import Reader
 from retouch.picture import Pyramid
 
@@ -30,6 +32,18 @@ class Both:
 
     def __call__(self, rect: Rect) -> Working:
         return self._read(rect)
+
+
+def pictures_of(edit: Edit) -> frozenset[str]:
+    """The contents of other originals that what acts in an edit takes from."""
+    found: set[str] = set()
+    for one in edit.passes:
+        if not one.acts:
+            continue
+        found |= {t.elsewhere.picture for t in one.touches if t.enabled and t.elsewhere is not None}
+        declared = registry.kind(one.kind).settings
+        found |= {str(one.settings.get(s.name, "")) for s in declared if s.type == "picture" and counts(s, one.settings)}  # fmt: skip
+    return frozenset(found - {""})
 
 
 def reader_of(read: Reader, touch: Touch, others: Others) -> Reader:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -10,6 +11,7 @@ from typing import Any, Literal
 from retouch.edit.values import MOST_CURVE, Value
 from retouch.errors import EditError
 
+_PICTURE = re.compile("|[0-9a-f]{64}")
 # The points of a curve that changes nothing.
 STRAIGHT = ((0.0, 0.0), (1.0, 1.0))
 
@@ -20,13 +22,14 @@ class Setting:
 
     ``low`` and ``high`` bound numbers (inclusive); ``choices`` lists a choice's values. ``auto``
     names what the face or the picture gives (``px_per_mm``, ``skin_l``, …) in a kind's fitted settings.
-    Settings of one ``group`` belong together; ``pair`` names that of the other side.
+    Settings of one ``group`` belong together; ``pair`` names that of the other side. One with ``when`` counts only
+    while another setting (the name) is one of some values. A ``picture`` is another file by its content; "": none.
     """
 
     name: str
     title: str
     meaning: str
-    type: Literal["number", "switch", "choice", "curve"] = "number"
+    type: Literal["number", "switch", "choice", "curve", "picture"] = "number"
     default: Value = 0.0
     low: float = 0.0
     high: float = 100.0
@@ -36,6 +39,7 @@ class Setting:
     auto: str = ""
     group: str = ""
     pair: str = ""
+    when: tuple[str, tuple[str, ...]] | None = None
 
     def check(self, value: Any, where: str) -> Value:
         """The value in its proper type, or an `EditError` that names the setting."""
@@ -50,6 +54,10 @@ class Setting:
             return str(value)
         if self.type == "curve":
             return check_curve(value, label)
+        if self.type == "picture":
+            if not isinstance(value, str) or not _PICTURE.fullmatch(value):
+                raise EditError(f"{label} is a file by its SHA-256, or empty, not {value!r}.")
+            return value
         return check_number(value, self.low, self.high, label)
 
     def schema(self) -> dict[str, Any]:
@@ -60,6 +68,8 @@ class Setting:
             return {"type": "boolean", **base}
         if self.type == "choice":
             return {"enum": list(self.choices), **base}
+        if self.type == "picture":
+            return {"type": "string", "pattern": f"^({_PICTURE.pattern})$", **base}
         if self.type == "curve":
             point = {
                 "type": "array", "items": {"type": "number", "minimum": 0, "maximum": 1},
@@ -70,6 +80,11 @@ class Setting:
                 "type": "array", "items": point, "minItems": 2, "maxItems": MOST_CURVE, **base,
             }  # fmt: skip
         return {"type": "number", "minimum": self.low, "maximum": self.high, **base}
+
+
+def counts(one: Setting, values: Mapping[str, Any]) -> bool:
+    """Whether a setting counts beside the others."""
+    return one.when is None or values.get(one.when[0]) in one.when[1]
 
 
 def check_curve(value: Any, label: str) -> Value:

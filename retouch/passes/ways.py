@@ -38,7 +38,8 @@ class Place:
 
     ``inner`` is the part of it that is wanted; the rest is margin. None: all of it. ``cover`` (h, w) is
     the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through. ``hairy``
-    (h, w) is where hair and beard are there; None: not known.
+    (h, w) is where hair and beard are there; None: not known. ``others`` gives other originals that the pass
+    takes from; `EditError` says in words which isn't here.
     """
 
     rect: Rect
@@ -46,6 +47,7 @@ class Place:
     inner: Rect | None = None
     cover: NDArray[np.float32] | None = None
     hairy: NDArray[np.float32] | None = None
+    others: Callable[[str], Pyramid] | None = None
 
     @property
     def wanted(self) -> Rect:

@@ -385,7 +385,7 @@ class Plan:
         mask = self.passes[i].mask
         # A mask without zones is computed without the faces, then as later.
         hairy = drawn(_HAIRY) if mask.zones else None
-        return Place(outer, level, inner, drawn(mask), hairy)
+        return Place(outer, level, inner, drawn(mask), hairy, self.stock.others)
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int

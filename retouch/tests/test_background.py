@@ -13,9 +13,11 @@ from retouch.colour.lab import to_lab
 from retouch.colour.linear import decoded, encoded
 from retouch.edit import Edit, Fit, Pass
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.errors import EditError
 from retouch.finish import behind, matte
 from retouch.forms.form import completed
 from retouch.geometry import Rect
+from retouch.passes.elsewhere import pictures_of
 from retouch.picture import Output, Picture, Pyramid, read
 from retouch.picture.write import encode
 from retouch.render import Renderer, render_view, render_whole
@@ -178,6 +180,48 @@ class InPictures(unittest.TestCase):
         seen = render_whole(renderer, half).alpha
         assert seen is not None
         self.assertAlmostEqual(int(seen[5, 5]), 128, delta=1)
+
+    def test_another_picture_lies_behind_and_covers_all(self) -> None:
+        # Columns of one colour each, as wide again as the picture: its middle part is seen.
+        stripes = (
+            np.repeat(np.arange(0, 240, 6, dtype=np.uint8), 20)[None, :, None]
+            .repeat(200, 0)
+            .repeat(3, -1)
+        )
+        other = Pyramid(Picture(stripes))
+        renderer = Renderer(Pyramid(self.photograph()), others={"ab" * 32: other}.__getitem__)
+        edit = self.edit(way="picture", picture="ab" * 32)
+        edit = Edit(
+            (
+                replace(
+                    edit.passes[0],
+                    fit=Fit(values={"tall_px": 200.0, "wide_px": 220.0, "long_px": 220.0}),
+                ),
+            )
+        )
+        self.assertEqual(pictures_of(edit), {"ab" * 32})
+        made = render_whole(renderer, edit).pixels
+        np.testing.assert_array_equal(made[100, 100], self.photograph().pixels[100, 100])
+        top = made[5, ::4, 0].astype(int)
+        want = stripes[0, 290:510:4, 0].astype(int)
+        self.assertLessEqual(int(np.abs(top - want).max()), 2)
+        view = render_view(renderer.plan(edit), 0, 0, 0.5, 110, 100)
+        self.assertLess(float(np.abs(view[2, :, 0].astype(int) - made[4, ::2, 0]).mean()), 3)
+        none = self.edit(way="picture")
+        np.testing.assert_array_equal(render_whole(renderer, none).pixels, self.photograph().pixels)
+        with self.assertRaises(EditError):
+            render_whole(Renderer(Pyramid(self.photograph())), edit)
+        # What isn't asked for isn't needed.
+        self.assertEqual(pictures_of(self.edit(way="blur", picture="ab" * 32)), frozenset())
+
+    def test_nearer_below_is_blurred_less_there(self) -> None:
+        noise = np.random.default_rng(5).integers(60, 190, (200, 220, 3), dtype=np.uint8)
+        renderer = Renderer(Pyramid(Picture(noise)))
+        alike, nearer = (render_whole(renderer, self.edit(way="blur", radius=1.5, nearer=v)).pixels for v in (0.0, 100.0))  # fmt: skip
+        np.testing.assert_array_equal(alike[:50], nearer[:50])
+        rough = [float(p[180:].std()) for p in (alike, nearer, noise)]
+        self.assertGreater(rough[1], 1.5 * rough[0])
+        self.assertLess(rough[1], rough[2])
 
     def test_a_stroke_gives_a_place_to_the_person(self) -> None:
         picture = self.photograph()

@@ -44,6 +44,8 @@ def values_of(declared):
             return xs.flatmap(
                 lambda x: st.tuples(*[st.tuples(st.just(v), st.floats(0, 1)) for v in x])
             )
+        if s.type == "picture":
+            return st.sampled_from(["", "0" * 64, "ab" * 32])
         return st.floats(s.low, s.high, allow_nan=False)
 
     return st.fixed_dictionaries({s.name: one(s) for s in declared})

@@ -30,6 +30,11 @@ _CLEARED = {
     "red_eye": ("red eye corrected", "red eyes corrected"),
     "blend": ("place blended", "places blended"),
 }  # fmt: skip
+# What becomes of a background, in words.
+_BEHIND = {
+    "blur": "blurred", "darken": "darkened", "recolour": "in another colour", "colour": "replaced by a colour",
+    "gradient": "replaced by a gradient", "picture": "replaced by another picture", "transparent": "taken away",
+}  # fmt: skip
 _PARTS = ("body", "face", "hair", "clothing", "skin", "background", "picture")
 _LIMITS = "This helps to tell; it is no legal advice."
 
@@ -171,12 +176,12 @@ def _borrowed(acting: list[Pass]) -> list[Line]:
 def _looks(acting: list[Pass]) -> list[Line]:
     stages = ("look", "finish")
     kinds = [registry.kind(p.kind) for p in acting]
-    behind = [k.title.lower() for k in kinds if k.name.startswith("background")]
+    behind = [_BEHIND[str(p.settings.get("way", "blur"))] for p in acting if p.kind == "background"]
     titles = dict.fromkeys(
         k.title.lower() for k in kinds
         if k.stage in stages and not k.single and not k.name.startswith("background")
     )  # fmt: skip
-    out = [Line("background", f"{title}", {}) for title in dict.fromkeys(behind)]
+    out = [Line("background", f"background {said}", {}) for said in dict.fromkeys(behind)]
     if titles:
         out.append(Line("light and colour", f"light and colour: {', '.join(titles)}", {}))
     return out

@@ -194,6 +194,7 @@ def of_picture(picture: Picture) -> dict[str, float]:
     given: dict[str, Any] = {s.auto: s.default for s in (*OWN_LIGHT, *CONES)}
     given["long_px"] = float(max(picture.width, picture.height))
     given["tall_px"] = float(picture.height)
+    given["wide_px"] = float(picture.width)
     if picture.taken is not None:
         given |= {"own_kelvin": picture.taken.light.kelvin, "own_duv": picture.taken.light.duv}
         cones = np.asarray(picture.taken.cones)

@@ -27,6 +27,7 @@ def portrait_out(portrait: Portrait) -> PortraitOut:
         format=portrait.format,
         profile=portrait.profile,
         size_bytes=portrait.size_bytes,
+        content=portrait.sha256,
         revision=portrait.revision,
         touched=portrait.history_at > 0,
         created_at=portrait.created_at,

@@ -22,7 +22,7 @@ class Message(Schema):
 
 
 class PortraitOut(Schema):
-    """A portrait as the wall shows it."""
+    """A portrait as the wall shows it; ``content`` is the SHA-256 of its file."""
 
     id: str
     name: str
@@ -32,6 +32,7 @@ class PortraitOut(Schema):
     format: str
     profile: str
     size_bytes: int
+    content: str
     revision: int
     touched: bool
     created_at: datetime
@@ -374,12 +375,15 @@ class DeliveryOut(Schema):
 
 
 class SettingOut(Schema):
-    """A declared setting; those of one ``group`` belong together, ``pair`` is that of the other side."""
+    """A declared setting; those of one ``group`` belong together, ``pair`` is that of the other side.
+
+    One with ``when`` counts only while another setting has one of some values.
+    """
 
     name: str
     title: str
     meaning: str
-    type: Literal["number", "switch", "choice", "curve"]
+    type: Literal["number", "switch", "choice", "curve", "picture"]
     default: Value
     low: float
     high: float
@@ -388,6 +392,7 @@ class SettingOut(Schema):
     choices: list[str]
     group: str
     pair: str
+    when: tuple[str, list[str]] | None
 
 
 class KindOut(Schema):

@@ -12,6 +12,7 @@ from typing import Any, Protocol
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from retouch.errors import PictureError
@@ -131,9 +132,10 @@ def borrowers(portrait: Portrait) -> list[Portrait]:
         return []
     return list(
         Portrait.objects.filter(
+            Q(passes__touches__elsewhere__picture=portrait.sha256)
+            | Q(passes__settings__picture=portrait.sha256),
             owner_id=portrait.owner_id,
             deleted_at=None,
-            passes__touches__elsewhere__picture=portrait.sha256,
         )
         .exclude(pk=portrait.pk)
         .distinct()

@@ -14,6 +14,7 @@ from retouch.geometry import Rect
 from retouch.papers.compared import Form, as_jpeg, as_pdf, sheet
 from retouch.papers.contact import contact_sheet
 from retouch.papers.told import disclosure_sheet
+from retouch.passes.elsewhere import pictures_of
 from retouch.picture import xmp
 from retouch.render import Renderer, framing, render_view
 from retouch.work.disclosure import Disclosure, disclosure
@@ -123,11 +124,8 @@ def packet_of(portrait: Portrait, edit: Edit, card: xmp.Card, labels: Sequence[s
 
 def source_of(edit: Edit) -> str:
     """How a picture came to be: a key of `xmp.SOURCES`."""
-    acting = [p for p in edit.passes if p.acts]
-    elsewhere = any(
-        t.elsewhere is not None and t.elsewhere.picture for p in acting for t in p.touches
-    )
-    return "composite" if elsewhere else "edited" if acting else "capture"
+    acting = any(p.acts for p in edit.passes)
+    return "composite" if pictures_of(edit) else "edited" if acting else "capture"
 
 
 def labels_of(portrait: Portrait) -> list[str]:

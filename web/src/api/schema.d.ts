@@ -1306,7 +1306,7 @@ export interface components {
         };
         /**
          * PortraitOut
-         * @description A portrait as the wall shows it.
+         * @description A portrait as the wall shows it; ``content`` is the SHA-256 of its file.
          */
         PortraitOut: {
             /** Id */
@@ -1325,6 +1325,8 @@ export interface components {
             profile: string;
             /** Size Bytes */
             size_bytes: number;
+            /** Content */
+            content: string;
             /** Revision */
             revision: number;
             /** Touched */
@@ -3933,6 +3935,8 @@ export interface components {
         /**
          * SettingOut
          * @description A declared setting; those of one ``group`` belong together, ``pair`` is that of the other side.
+         *
+         *     One with ``when`` counts only while another setting has one of some values.
          */
         SettingOut: {
             /** Name */
@@ -3945,7 +3949,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "switch" | "choice" | "curve";
+            type: "number" | "switch" | "choice" | "curve" | "picture";
             /** Default */
             default: boolean | number | string | [
                 number,
@@ -3965,6 +3969,11 @@ export interface components {
             group: string;
             /** Pair */
             pair: string;
+            /** When */
+            when: [
+                string,
+                string[]
+            ] | null;
         };
         /**
          * LookOut

@@ -40,7 +40,8 @@ interface Props {
 type Change = Omit<Extract<Operation, { op: "change_pass" }>, "op" | "id">;
 
 /** Whether a setting has an effect beside the others: the dividing size does only in a part. */
-function matters({ name }: Setting, { settings }: Pass): boolean {
+function matters({ name, when }: Setting, { settings }: Pass): boolean {
+  if (when && !when[1].includes(String(settings[when[0]]))) return false;
   const band = settings["band"];
   return band === undefined || name !== "divide_mm" || band === "tone" || band === "detail";
 }

@@ -2,6 +2,7 @@ import { Form } from "react-bootstrap";
 import type { Setting } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Slider } from "../../ui/Slider";
+import { PictureSetting } from "./PictureSetting";
 
 /** A control for a declared setting, whatever its type. */
 export function SettingControl({
@@ -37,6 +38,7 @@ export function SettingControl({
         onChange={(v) => onCommit(v)}
       />
     );
+  if (setting.type === "picture") return <PictureSetting setting={setting} value={String(value)} onCommit={onCommit} />;
   return (
     <Slider
       label={setting.title}
