@@ -2,8 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../../api/client";
+import { Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
+import { useView } from "../state/view";
+import { detailOf } from "./wish";
 
 export function Told() {
   const { portrait, revision } = useBenchParts("portrait", "revision");
@@ -15,6 +18,9 @@ export function Told() {
     enabled: open && id !== "",
   });
   const at = `/api/portraits/${id}`;
+  const [detailed, setDetailed] = useState(false);
+  const { view, screen, picture, fitted } = useView();
+  const details = detailed ? `&details=${detailOf(view, screen, picture).join(",")}` : "";
   return (
     <details className="mg-told-group" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>What was done, and sheets</summary>
@@ -41,6 +47,14 @@ export function Told() {
           <p className="mg-hint">Rules are as remembered and may have changed. {told.data.limits}</p>
         </>
       )}
+      <Form.Check
+        id="sheet-detail"
+        label="Sheets with the place that is on the screen, at 1:1"
+        title="Zoom in on what is to be shown, then deliver"
+        disabled={fitted}
+        checked={detailed && !fitted}
+        onChange={(e) => setDetailed(e.target.checked)}
+      />
       <p className="mg-sheets">
         <a href={`${at}/disclosure.pdf`} download>
           <Icon name="file-earmark-text" /> What was done, PDF
@@ -48,13 +62,13 @@ export function Told() {
         <a href={`${at}/disclosure`} download={`${portrait?.name ?? "portrait"}, what was done.json`}>
           JSON
         </a>
-        <a href={`${at}/compared?form=beside&file=pdf`} download>
+        <a href={`${at}/compared?form=beside&file=pdf${details}`} download>
           <Icon name="layout-split" /> Before and after, PDF
         </a>
-        <a href={`${at}/compared?form=beside&file=jpeg`} download>
+        <a href={`${at}/compared?form=beside&file=jpeg${details}`} download>
           JPEG
         </a>
-        <a href={`${at}/compared?form=halves&file=jpeg`} download>
+        <a href={`${at}/compared?form=halves&file=jpeg${details}`} download>
           In halves
         </a>
       </p>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { perInch, sent, sizeOf, usual, wishOf, wrongSize } from "./wish";
+import { detailOf, perInch, sent, sizeOf, usual, wishOf, wrongSize } from "./wish";
 
 describe("a wish", () => {
   it("asks for a depth only where the format has one", () => {
@@ -33,6 +33,12 @@ describe("a wish", () => {
     expect(wrongSize({ ...usual(8), size: "side", longSide: 5 })).toContain("16");
     expect(wrongSize({ ...usual(8), size: "print", perInch: NaN })).not.toBe("");
     expect(wrongSize({ ...usual(8), longSide: 5 })).toBe("");
+  });
+
+  it("takes a detail from the middle of the screen, within the picture", () => {
+    const picture = { width: 3000, height: 2000 };
+    expect(detailOf({ x: 1000, y: 500, scale: 1 }, { width: 1000, height: 700 }, picture)).toEqual([1100, 550, 800, 600]);
+    expect(detailOf({ x: -50, y: 1800, scale: 0.5 }, { width: 100, height: 100 }, picture)).toEqual([0, 1800, 200, 200]);
   });
 
   it("knows how dense a print is", () => {

@@ -1,5 +1,6 @@
 /** What is wished of a delivery, as the form has it. Pure functions. */
 import type { DeliveryWish, Preferences } from "../../api/client";
+import type { Size } from "../canvas/viewport";
 
 export type Format = NonNullable<DeliveryWish["format"]>;
 export type Packing = NonNullable<DeliveryWish["packing"]>;
@@ -141,6 +142,15 @@ export function wishOf({ wish }: Preset, bits: number): Wish {
   if (!("profile" in wish) && wish.srgb === true) made.profile = "srgb";
   return made;
 }
+
+/** The middle of what is on the screen, as x, y, width, height in pixels of the framed picture; at most so large. */
+export function detailOf(view: { x: number; y: number; scale: number }, screen: Size, picture: Size): [number, number, number, number] {
+  const width = Math.min(DETAIL.width, Math.round(screen.width / view.scale), picture.width);
+  const height = Math.min(DETAIL.height, Math.round(screen.height / view.scale), picture.height);
+  const at = (from: number, seen: number, size: number, all: number) => Math.min(Math.max(0, Math.round(from + (seen - size) / 2)), all - size);
+  return [at(view.x, screen.width / view.scale, width, picture.width), at(view.y, screen.height / view.scale, height, picture.height), width, height];
+}
+const DETAIL = { width: 800, height: 600 };
 
 /** Pixels per inch of a picture so many pixels long, printed so many centimetres long. */
 export function perInch(pixels: number, centimetres: number): number {
