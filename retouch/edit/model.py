@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from retouch.edit.mask import EVERYTHING, EVERYWHERE, Face, Ground, Mask
+from retouch.edit.mask import EVERYTHING, EVERYWHERE, Area, Face, Ground, Mask
 from retouch.edit.values import (
     EMPTY,
     MOST_MESH,
@@ -120,7 +120,8 @@ class Fit:
 class Bound:
     """The set that a pass belongs to: passes of the same ``id`` are one set, and hold the same of it.
 
-    ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing.
+    ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing. ``area`` is where the
+    whole set acts: the masks of its passes have it, too.
     """
 
     __pydantic_config__ = STRICT
@@ -129,6 +130,7 @@ class Bound:
     name: Name
     strength: Percent = 100.0
     on: Switch = True
+    area: Area | None = None
 
 
 @dataclass(frozen=True)

@@ -1,10 +1,13 @@
 """Passes bound into sets with one strength, and ready looks."""
 
 import unittest
+from dataclasses import replace
 
+import cv2
 import numpy as np
 
 from retouch.edit import Edit
+from retouch.edit.mask import Mask, OutlineArea
 from retouch.forms.form import dumps, loads
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
@@ -88,6 +91,32 @@ class Sets(unittest.TestCase):
         joined = perform(more, BindPasses(("light", "grain")), self.bench).edit
         self.assertEqual({p.bound.id for p in joined.passes if p.bound}, {self.id})
         self.assertTrue(all(p.bound for p in joined.passes))
+
+    def test_a_mask_limits_all_its_passes_and_is_taken_away_again(self) -> None:
+        left = OutlineArea(((0.0, 0.0), (90.0, 0.0), (90.0, 150.0), (0.0, 150.0)))
+        limited = self.change(self.edit, area=left)
+        plain = photograph().pixels
+        np.testing.assert_array_equal(self.pixels(limited)[:, 100:], plain[:, 100:])
+        np.testing.assert_array_equal(self.pixels(limited)[:, :80], self.pixels(self.edit)[:, :80])
+        self.assertEqual(self.change(limited, everywhere=True).passes, self.edit.passes)
+        # Another one replaces it; a pass with a mask of its own keeps that.
+        right = replace(left, invert=True)
+        moved = self.change(limited, area=right)
+        np.testing.assert_array_equal(self.pixels(moved)[:, :80], plain[:, :80])
+        top = OutlineArea(((0.0, 0.0), (200.0, 0.0), (200.0, 60.0), (0.0, 60.0)))
+        for invert in (False, True):
+            own = Mask((top,), invert=invert)
+            masked = Edit(tuple(replace(p, mask=own) for p in self.edit.passes))
+            both = self.pixels(self.change(masked, area=left))
+            change = (both != plain).any(-1)
+            allowed = np.zeros_like(change)
+            allowed[slice(60, None) if invert else slice(60), :90] = True
+            self.assertGreater(float(change[allowed].mean()), 0.9)
+            wide = cv2.dilate(allowed.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+            self.assertFalse(change[~wide].any())
+            self.assertEqual(
+                self.change(self.change(masked, area=left), everywhere=True).passes, masked.passes
+            )
 
     def test_history_and_files_keep_it(self) -> None:
         changed = self.change(self.edit, strength=40.0, name="Evening")

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from retouch.edit import Edit, Pass
+from retouch.edit.mask import Area, Mask
 from retouch.edit.model import Bound
 from retouch.edit.values import MOST_PASSES, STRICT, Ident, Name, Percent, Switch, Value
 from retouch.passes import registry
@@ -52,14 +53,37 @@ class BindPasses:
             else p
             for p in edit.passes
         )
+        if bound.area is not None:
+            passes = tuple(_within(p, None, bound.area) if p.bound == bound else p for p in passes)
         count = sum(p.bound == bound for p in passes)
         return Result(replace(edit, passes=passes), f"{count} passes bound as {bound.name}")
 
 
+def _joined(mask: Mask, area: Area) -> Area:
+    """The area as it limits a mask: both have to let something through."""
+    if mask.invert:
+        # Nothing but what is outside of both is let through, turned round.
+        return replace(area, way="add", invert=not area.invert)
+    return replace(area, way="cross" if mask.areas else "add")
+
+
+def _within(one: Pass, before: Area | None, after: Area | None) -> Pass:
+    """A pass whose mask isn't limited by one area any more, but by another."""
+    mask = one.mask
+    if before is not None:
+        ways = [replace(before, way="cross"), replace(before, way="add"), replace(before, way="add", invert=not before.invert)]  # fmt: skip
+        at = next((n for n in reversed(range(len(mask.areas))) if mask.areas[n] in ways), None)
+        if at is not None:
+            mask = replace(mask, areas=(*mask.areas[:at], *mask.areas[at + 1 :]))
+    if after is not None and not any(a in (after, _joined(mask, after)) for a in mask.areas):
+        mask = replace(mask, areas=(*mask.areas, _joined(mask, after)))
+    return replace(one, mask=mask)
+
+
 @dataclass(frozen=True)
 class ChangeSet:
-    """A set's name, strength or switch; what isn't given stays. ``loose``: its passes are let go, each keeps
-    the strength that it has now.
+    """A set's name, strength, switch or mask; what isn't given stays. ``loose``: its passes are let go, each keeps
+    the strength that it has now. ``area`` limits all its passes to one; ``everywhere`` takes that away.
     """
 
     __pydantic_config__ = STRICT
@@ -69,6 +93,8 @@ class ChangeSet:
     strength: Percent | None = None
     on: Switch | None = None
     loose: Switch | None = None
+    area: Area | None = None
+    everywhere: Switch | None = None
     op: Literal["change_set"] = "change_set"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
@@ -79,7 +105,9 @@ class ChangeSet:
         given: dict[str, Any] = {
             n: v for n in ("name", "strength", "on") if (v := getattr(self, n)) is not None
         }
-        bound = replace(own[0], **given)
+        bound, before = replace(own[0], **given), own[0].area
+        if self.area is not None or self.everywhere:
+            bound = replace(bound, area=self.area)
 
         def changed(one: Pass) -> Pass:
             if one.bound is None or one.bound.id != self.id:
@@ -89,13 +117,15 @@ class ChangeSet:
                     one, bound=None, strength=round(100 * one.share, 2),
                     enabled=one.enabled and one.bound.on,
                 )  # fmt: skip
-            return replace(one, bound=bound)
+            return replace(_within(one, before, bound.area), bound=bound)
 
         return Result(replace(edit, passes=tuple(map(changed, edit.passes))), self._label(bound))
 
     def _label(self, bound: Bound) -> str:
         if self.loose:
             return f"{bound.name} let go"
+        if self.area is not None or self.everywhere:
+            return f"{bound.name}: {'everywhere' if self.area is None else 'limited'}"
         if self.name is not None:
             return f"Set renamed to {bound.name}"
         if self.on is not None:

@@ -1365,7 +1365,8 @@ export interface components {
          * Bound
          * @description The set that a pass belongs to: passes of the same ``id`` are one set, and hold the same of it.
          *
-         *     ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing.
+         *     ``strength`` (per cent) scales that of each pass; a set that isn't ``on`` changes nothing. ``area`` is where the
+         *     whole set acts: the masks of its passes have it, too.
          */
         Bound: {
             /** Id */
@@ -1382,6 +1383,8 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** Area */
+            area?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"]) | null;
         };
         /**
          * DeskOut
@@ -2316,8 +2319,8 @@ export interface components {
         };
         /**
          * ChangeSet
-         * @description A set's name, strength or switch; what isn't given stays. ``loose``: its passes are let go, each keeps
-         *     the strength that it has now.
+         * @description A set's name, strength, switch or mask; what isn't given stays. ``loose``: its passes are let go, each keeps
+         *     the strength that it has now. ``area`` limits all its passes to one; ``everywhere`` takes that away.
          */
         ChangeSet: {
             /** Id */
@@ -2330,6 +2333,10 @@ export interface components {
             on?: boolean | null;
             /** Loose */
             loose?: boolean | null;
+            /** Area */
+            area?: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"] | components["schemas"]["OutlineArea"] | components["schemas"]["GradientArea"]) | null;
+            /** Everywhere */
+            everywhere?: boolean | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -2,11 +2,35 @@
 import { useState, type RefObject } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Operation, Pass } from "../../api/client";
+import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { usePreferences } from "../../session/preferences";
 import { useBenchParts } from "../state/bench";
+
+type Change = Extract<Operation, { op: "change_set" }>;
+
+const PLACES: [string, string][] = [
+  ["", "everything"],
+  ["not background", "the person"],
+  ["background", "the background"],
+  ["skin", "all skin"],
+  ["face_skin", "the face"],
+  ["hair", "hair"],
+  ["clothing", "clothing"],
+];
+
+function placeOf(area: NonNullable<Pass["bound"]>["area"]): string {
+  return area?.kind === "zone" ? `${area.invert ? "not " : ""}${area.zone}` : "";
+}
+
+function areaOf(place: string): Pick<Change, "area" | "everywhere"> {
+  if (!place) return { everywhere: true };
+  const invert = place.startsWith("not ");
+  const zone = (invert ? place.slice(4) : place) as Extract<NonNullable<Change["area"]>, { kind?: "zone" }>["zone"];
+  return { area: { kind: "zone", zone, face: null, way: "add", invert, side: "both", share: 100 } };
+}
 
 interface Props {
   bound: NonNullable<Pass["bound"]>;
@@ -20,7 +44,7 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
   const { gesture } = useBenchParts("gesture");
   const [moving, setMoving] = useState<number | null>(null);
   const [name, setName] = useState<string | null>(null);
-  const change = (more: Omit<Extract<Operation, { op: "change_set" }>, "op" | "id">): Operation => ({ op: "change_set", id: bound.id, ...more });
+  const change = (more: Omit<Change, "op" | "id">): Operation => ({ op: "change_set", id: bound.id, ...more });
   const { looks, save } = usePreferences();
   // What is done by hand stays with its portrait.
   const steps = members
@@ -124,6 +148,13 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
               goesOn,
             )
           }
+        />
+        <Choice
+          label="Acts on"
+          title="Where the whole set acts; each pass can still have a mask of its own"
+          value={placeOf(bound.area)}
+          choices={PLACES}
+          onChange={(place) => gesture(change(areaOf(place)))}
         />
         <Button variant="quiet" size="sm" aria-expanded={open} onClick={onOpen}>
           <Icon name={open ? "chevron-down" : "chevron-right"} /> {open ? "Hide its passes" : "Show its passes"}
