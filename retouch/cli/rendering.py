@@ -30,7 +30,7 @@ from retouch.work.bench import bench_for, with_touches
 from retouch.work.hints import hints_of
 from retouch.work.looks import LOOKS, look
 from retouch.work.operations import AddPass, AddTouch, ApplyLook, ApplyRoutine, NewTouch
-from retouch.work.ready import ROUTINES, routine
+from retouch.work.ready import ready_routines, routine
 from retouch.work.sources import sourced
 
 
@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> None:
         keep_metadata=not options.strip, packing=options.packing, keep_place=options.keep_place,
     )  # fmt: skip
     if options.routine and routine(options.routine) is None:
-        names = ", ".join(r.name for r in ROUTINES)
+        names = ", ".join(r.name for r in ready_routines())
         raise EditError(f"There is no routine called {options.routine!r}. There are {names}.")
     if options.look and look(options.look) is None:
         names = ", ".join(one.name for one in LOOKS)

@@ -14,7 +14,7 @@ import numpy as np
 from benchmarks import scoring
 from retouch.colour.depth import to_float
 from retouch.picture import read
-from retouch.work.ready import ROUTINES
+from retouch.work.ready import ready_routines
 
 ROOT = Path(__file__).resolve().parents[2]
 PHOTO = ROOT / "demo" / "portraits" / "eli.jpg"
@@ -90,7 +90,7 @@ class CommandLine(unittest.TestCase):
 
     def test_help_names_every_option(self) -> None:
         page = run("--help").stdout
-        for one in ROUTINES:
+        for one in ready_routines():
             self.assertRegex(
                 page, rf"(?s)--routine NAME .*\b{one.name}\b.*--faces auto.*\n  --save"
             )

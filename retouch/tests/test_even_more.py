@@ -23,7 +23,7 @@ from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer
 from retouch.tests.scenes import skin
 from retouch.tests.test_even import edit, own, rendered
-from retouch.work.ready import ROUTINES
+from retouch.work.ready import ready_routines
 
 
 class Colour(unittest.TestCase):
@@ -132,7 +132,7 @@ class TextureLeft(unittest.TestCase):
 
 class Routines(unittest.TestCase):
     def test_every_step_is_a_kind_with_settings_it_knows(self) -> None:
-        for routine in ROUTINES:
+        for routine in ready_routines():
             for step in routine.steps:
                 check_all(registry.kind(step.kind).settings, step.settings, step.kind)
                 self.assertTrue(0 < step.strength <= 100)

@@ -11,7 +11,7 @@ from retouch.tests.benches import BOXES, SPOTS, People, bench
 from retouch.work import Bench, Refused, perform
 from retouch.work.bench import find_pass
 from retouch.work.operations import AddPass, ApplyRoutine
-from retouch.work.ready import ROUTINES
+from retouch.work.ready import ready_routines
 
 ANCHORS = [f.anchor for f in People().faces]
 
@@ -77,7 +77,9 @@ class Routines(unittest.TestCase):
             applied("no such one", bench(People()))
 
     def test_stronger_routines_do_more_of_everything(self) -> None:
-        amounts = {r.name: {s.kind: s.settings.get("amount", 0) for s in r.steps} for r in ROUTINES}
+        amounts = {
+            r.name: {s.kind: s.settings.get("amount", 0) for s in r.steps} for r in ready_routines()
+        }
         for kind in ("redness", "shine", "shadows"):
             light, everyday, strong = (amounts[n][kind] for n in ("light", "everyday", "strong"))
             self.assertTrue(0 < float(light) < float(everyday) < float(strong), kind)

@@ -20,7 +20,7 @@ from retouch.picture import read
 from retouch.work import Bench, perform
 from retouch.work.bench import bench_for
 from retouch.work.operations import AddPass, AddTouch, ApplyRoutine, NewTouch
-from retouch.work.ready import ROUTINES
+from retouch.work.ready import ready_routines
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk, gestures
 from studio.tests.base import StudioTest
@@ -94,7 +94,7 @@ class SameEverywhere(StudioTest):
         edits = {"every kind": every_kind(bench, one.sha256)}
         edits |= {
             r.name: perform(Edit(), ApplyRoutine(r.name), bench).edit
-            for r in ROUTINES
+            for r in ready_routines()
             if not r.glasses
         }
         folder = Path(tempfile.mkdtemp())

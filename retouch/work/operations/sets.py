@@ -11,12 +11,12 @@ from pydantic import Field
 from retouch.edit import Edit, Pass
 from retouch.edit.mask import Area, Mask
 from retouch.edit.model import Bound
+from retouch.edit.routine import RoutineStep
 from retouch.edit.values import MOST_PASSES, STRICT, Ident, Name, Percent, Switch, Value
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.looks import look
 from retouch.work.operations.passes import AddPass
-from retouch.work.ready import Step
 
 _MOST_STEPS = 40
 _Ids = Annotated[tuple[Ident, ...], Field(min_length=1, max_length=MOST_PASSES)]
@@ -187,7 +187,9 @@ class ApplyLook:
         one = look(self.name) if self.steps is None else None
         if one is None and self.steps is None:
             raise Refused("no_such_look", f"There is no look called {self.name!r}.")
-        steps: tuple[LookStep | Step, ...] = one.steps if one is not None else self.steps or ()
+        steps: tuple[LookStep | RoutineStep, ...] = (
+            one.steps if one is not None else self.steps or ()
+        )
         title = one.title if one is not None else self.name
         for step in steps:
             kind = registry.kind(step.kind)

@@ -12,7 +12,7 @@ from retouch.passes import registry
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Shape, Touches
 from retouch.work.looks import LOOKS
-from retouch.work.ready import ROUTINES
+from retouch.work.ready import ready_routines
 from studio.portraits.api.schemas import KindOut, LookOut, RoutineOut, SettingOut
 
 router = Router(tags=["kinds"])
@@ -69,6 +69,6 @@ def list_looks(request: HttpRequest) -> list[LookOut]:
 def list_routines(request: HttpRequest) -> list[RoutineOut]:
     """The routines that ship, the lightest first."""
     return [
-        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.meaning, glasses=r.glasses)
-        for r in ROUTINES
+        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.note, glasses=r.glasses)
+        for r in ready_routines()
     ]

@@ -2191,15 +2191,19 @@ export interface components {
         };
         /**
          * ApplyRoutine
-         * @description Spots healed and passes on skin made, fitted to the face, as one step.
+         * @description Spots healed and passes made, fitted to the face, as one step: a ready routine by its ``name``, or ``own``.
          *
          *     ``face``: one person of a group; none: everyone. ``only_face`` leaves neck, arms and hands alone;
          *     ``bright`` adds the passes of the routine Bright.
-         *     ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent; those
-         *     that the user decided to clear always.
+         *     ``spots_from``: spots proposed to be cleared are healed from so much confidence on, per cent, instead of as
+         *     the routine says; those that the user decided to clear always.
+         *     ``strength``: its passes become a set with this one strength; none: they stand by themselves.
          */
         ApplyRoutine: {
-            /** Name */
+            /**
+             * Name
+             * @default
+             */
             name: string;
             /** Face */
             face?: [
@@ -2210,11 +2214,11 @@ export interface components {
             only_face?: boolean | null;
             /** Bright */
             bright?: boolean | null;
-            /**
-             * Spots From
-             * @default 60
-             */
-            spots_from: number;
+            /** Spots From */
+            spots_from?: number | null;
+            /** Strength */
+            strength?: number | null;
+            own?: components["schemas"]["Routine"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2805,6 +2809,131 @@ export interface components {
              * @enum {string}
              */
             op: "return_to_take";
+        };
+        /**
+         * Routine
+         * @description Steps that are taken one after the other.
+         *
+         *     ``spots_from``: marks that are proposed to be cleared are healed first, from so much confidence on
+         *     (per cent); None: no mark is. ``glasses``: they are taken off. ``stage`` is where it is offered. ``revision``
+         *     counts its changes.
+         */
+        Routine: {
+            /** Title */
+            title: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["RoutineStep"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Spots From */
+            spots_from?: number | null;
+            /**
+             * Stage
+             * @default even
+             * @enum {string}
+             */
+            stage: "look" | "even" | "features" | "shape" | "finish";
+            /**
+             * Glasses
+             * @default false
+             */
+            glasses: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Format
+             * @default mellow-glass-routine
+             * @constant
+             */
+            format: "mellow-glass-routine";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * RoutineMask
+         * @description Where a step acts: areas that are found in any picture (zones, ranges of colour), combined as in masks.
+         */
+        RoutineMask: {
+            /**
+             * Areas
+             * @default []
+             */
+            areas: (components["schemas"]["ZoneArea"] | components["schemas"]["RangeArea"])[];
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Grow Mm
+             * @default 0
+             */
+            grow_mm: number;
+            /**
+             * Feather Mm
+             * @default 0
+             */
+            feather_mm: number;
+        };
+        /**
+         * RoutineStep
+         * @description One pass of a routine.
+         *
+         *     Sizes among its ``settings`` are millimetres of the face; what the face gives (scale, colours of skin) is
+         *     asked of each face anew. ``mask``: None stands for the one that the kind begins with. ``person``: for each
+         *     one in a group, or for the largest face alone.
+         */
+        RoutineStep: {
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings?: {
+                [key: string]: boolean | number | string | [
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "darken" | "lighten" | "soft-light" | "hue" | "saturation" | "colour" | "luminosity";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            mask?: components["schemas"]["RoutineMask"] | null;
+            /**
+             * Person
+             * @default each
+             * @enum {string}
+             */
+            person: "each" | "largest";
         };
         /**
          * Seen

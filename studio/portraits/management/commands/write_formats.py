@@ -1,4 +1,4 @@
-"""Write the published forms: the JSON Schema of edits and the OpenAPI description."""
+"""Write the published forms: the JSON Schemas of edits and routines and the OpenAPI description."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from retouch.forms.form import schema
+from retouch.forms.routines import routine_schema
 from studio.api import api
 
 
@@ -17,12 +18,13 @@ def forms() -> dict[str, str]:
     """File names under docs/formats and their present contents."""
     return {
         "edit.schema.json": json.dumps(schema(), indent=1) + "\n",
+        "routine.schema.json": json.dumps(routine_schema(), indent=1) + "\n",
         "openapi.json": json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=1) + "\n",
     }
 
 
 class Command(BaseCommand):
-    help = "Write docs/formats/edit.schema.json and docs/formats/openapi.json."
+    help = "Write the published forms into docs/formats."
 
     def handle(self, *args: Any, **options: Any) -> None:
         folder = Path(settings.BASE_DIR) / "docs" / "formats"
