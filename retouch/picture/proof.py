@@ -115,7 +115,7 @@ def built_in(name: str) -> bytes | None:
             "rgb", whitepoint=_WHITE, primaries=primaries, transferfunction=curve.astype(np.float32)
         )
     )
-    return icc if name != "press" else _on_paper(icc)
+    return profiles.undated(icc if name != "press" else _on_paper(icc))
 
 
 def _on_paper(icc: bytes) -> bytes:
@@ -126,8 +126,6 @@ def _on_paper(icc: bytes) -> bytes:
         name, at, _ = struct.unpack(">4sII", icc[132 + 12 * n : 144 + 12 * n])
         if name == b"wtpt":
             made[at + 8 : at + 20] = struct.pack(">3i", *(round(65536 * v) for v in _PAPER))
-    # The profile's own checksum would be another one now; 0 says that there is none.
-    made[84:100] = bytes(16)
     return bytes(made)
 
 
