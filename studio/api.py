@@ -27,6 +27,7 @@ from studio.portraits.api.papers import router as papers
 from studio.portraits.api.profiles import router as profiles
 from studio.portraits.api.takes import router as takes
 from studio.portraits.api.views import router as views
+from studio.runs.api import router as runs
 
 log = logging.getLogger(__name__)
 
@@ -51,6 +52,7 @@ for router in (
     papers,
     profiles,
     kinds,
+    runs,
 ):
     api.add_router("", router)
 

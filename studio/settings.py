@@ -7,6 +7,8 @@ MELLOW_GLASS_SIGN_UP     1: people can make their own account
 MELLOW_GLASS_DEMO        1: visitors from this machine are signed in as the demo user
 MELLOW_GLASS_CERTIFICATE  PEM chain that signs content credentials, and its key in
 MELLOW_GLASS_CERTIFICATE_KEY; without both a test certificate signs
+MELLOW_GLASS_SCHEDULER    Dask scheduler (tcp://…) whose workers carry out runs; without it this machine does
+MELLOW_GLASS_WORKERS      processes for runs on this machine at most (default: what fits)
 MELLOW_GLASS_MEMORY_MB   memory for all that is kept: pictures, rendered parts (default 2048)
 """
 
@@ -35,6 +37,8 @@ PRODUCTION = _on("MELLOW_GLASS_PRODUCTION")
 # Who signs content credentials: the paths of a chain and its key, or nothing.
 CERTIFICATE = os.environ.get("MELLOW_GLASS_CERTIFICATE", "")
 CERTIFICATE_KEY = os.environ.get("MELLOW_GLASS_CERTIFICATE_KEY", "")
+SCHEDULER = os.environ.get("MELLOW_GLASS_SCHEDULER", "")
+WORKERS = int(os.environ.get("MELLOW_GLASS_WORKERS") or 0) or None
 MEMORY_BYTES = int(os.environ.get("MELLOW_GLASS_MEMORY_MB", "2048")) * 1024 * 1024
 DISK_CACHE_BYTES = 512 * 1024 * 1024
 TRASH_DAYS = 30
@@ -53,6 +57,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "studio.accounts",
     "studio.portraits",
+    "studio.runs",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -7,5 +7,7 @@ application = get_wsgi_application()
 
 # What the last stop cut short goes on.
 from studio.portraits.services import analysing, delivering, jobs  # noqa: E402, F401
+from studio.runs.services import running  # noqa: E402
 
 jobs.resume()
+running.resume()

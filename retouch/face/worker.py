@@ -45,5 +45,7 @@ def run(job: str, source: Path, target: Path, hints: Hints) -> None:
         if _channel is not None:
             _channel.put((job, share, doing))
 
-    analyse_file(source, target, hints, tell)
-    MODELS.close()
+    # Somebody else may have made it meanwhile.
+    if not target.exists():
+        analyse_file(source, target, hints, tell)
+        MODELS.close()

@@ -16,7 +16,8 @@ _LONGEST_WAIT = 10.0
 _MOST_PACKED = 500
 
 
-def _out(job: delivering.Delivery) -> DeliveryOut:
+def delivery_out(job: delivering.Delivery) -> DeliveryOut:
+    """A delivery as the API tells it."""
     return DeliveryOut(
         id=job.id,
         state=job.state,
@@ -27,14 +28,8 @@ def _out(job: delivering.Delivery) -> DeliveryOut:
     )
 
 
-@router.post(
-    "/portraits/{portrait_id}/deliveries",
-    response={202: DeliveryOut, 404: Message, 422: Message},
-    operation_id="start_delivery",
-)
-def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> Status[DeliveryOut]:
-    """Begin to make the finished file of the portrait as it is now."""
-    portrait = library.find(request.user, portrait_id)
+def wish_of(body: DeliveryIn) -> delivering.Wish:
+    """What is wished, from its form."""
     long_side, per_inch = body.long_side, None
     if body.print_cm is not None:
         per_inch = body.per_inch
@@ -45,13 +40,24 @@ def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> 
         body.keep_place, per_inch=per_inch,
     )  # fmt: skip
     convert = (body.profile, body.intent, body.black_point)
-    wish = delivering.Wish(
+    return delivering.Wish(
         output, long_side, body.profile == "srgb", body.tell, body.sharpen, body.most_bytes,
         body.name, body.megapixels,
         None if body.border is None else (body.border, body.border_lab),
         None if body.profile in ("keep", "srgb") else convert, body.preset, body.number, body.credentials,
     )  # fmt: skip
-    return Status(202, _out(delivering.start(portrait, wish)))
+
+
+@router.post(
+    "/portraits/{portrait_id}/deliveries",
+    response={202: DeliveryOut, 404: Message, 422: Message},
+    operation_id="start_delivery",
+)
+def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> Status[DeliveryOut]:
+    """Begin to make the finished file of the portrait as it is now."""
+    portrait = library.find(request.user, portrait_id)
+    wish = wish_of(body)
+    return Status(202, delivery_out(delivering.start(portrait, wish)))
 
 
 @router.get(
@@ -61,7 +67,7 @@ def start_delivery(request: HttpRequest, portrait_id: str, body: DeliveryIn) -> 
 )
 def list_deliveries(request: HttpRequest, portrait_id: str) -> list[DeliveryOut]:
     """The newest deliveries of a portrait: under way, done and still kept, failed, stopped."""
-    return [_out(d) for d in delivering.earlier(library.find(request.user, portrait_id))]
+    return [delivery_out(d) for d in delivering.earlier(library.find(request.user, portrait_id))]
 
 
 @router.post(
@@ -71,7 +77,7 @@ def list_deliveries(request: HttpRequest, portrait_id: str) -> list[DeliveryOut]
 )
 def begin_delivery_again(request: HttpRequest, job_id: str) -> Status[DeliveryOut]:
     """Begin one that failed or was stopped once more."""
-    return Status(202, _out(delivering.again(request.user, job_id)))
+    return Status(202, delivery_out(delivering.again(request.user, job_id)))
 
 
 @router.get("/deliveries-packed", operation_id="fetch_deliveries")
@@ -95,7 +101,7 @@ def get_delivery(request: HttpRequest, job_id: str, wait: float = 0) -> Delivery
     """Where a delivery stands; ``wait`` up to 10 seconds for its end."""
     # Not a number fails every comparison.
     seconds = wait if 0 < wait <= _LONGEST_WAIT else _LONGEST_WAIT if wait > 0 else 0.0
-    return _out(delivering.wait(request.user, job_id, seconds))
+    return delivery_out(delivering.wait(request.user, job_id, seconds))
 
 
 @router.delete(
@@ -105,7 +111,7 @@ def get_delivery(request: HttpRequest, job_id: str, wait: float = 0) -> Delivery
 )
 def cancel_delivery(request: HttpRequest, job_id: str) -> DeliveryOut:
     """Stop a delivery."""
-    return _out(delivering.cancel(request.user, job_id))
+    return delivery_out(delivering.cancel(request.user, job_id))
 
 
 @router.get("/deliveries/{job_id}/file", operation_id="fetch_delivery")

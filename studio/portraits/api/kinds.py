@@ -12,8 +12,7 @@ from retouch.passes import registry
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Shape, Touches
 from retouch.work.looks import LOOKS
-from retouch.work.ready import ready_routines
-from studio.portraits.api.schemas import KindOut, LookOut, RoutineOut, SettingOut
+from studio.portraits.api.schemas import KindOut, LookOut, SettingOut
 
 router = Router(tags=["kinds"])
 
@@ -63,12 +62,3 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
 def list_looks(request: HttpRequest) -> list[LookOut]:
     """The ready looks that ship."""
     return [LookOut(name=one.name, title=one.title, meaning=one.meaning) for one in LOOKS]
-
-
-@router.get("/routines", response=list[RoutineOut], operation_id="list_routines")
-def list_routines(request: HttpRequest) -> list[RoutineOut]:
-    """The routines that ship, the lightest first."""
-    return [
-        RoutineOut(name=r.name, stage=r.stage, title=r.title, meaning=r.note, glasses=r.glasses)
-        for r in ready_routines()
-    ]

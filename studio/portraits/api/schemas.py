@@ -430,16 +430,6 @@ class LookOut(Schema):
     meaning: str
 
 
-class RoutineOut(Schema):
-    """A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses."""
-
-    name: str
-    stage: str
-    title: str
-    meaning: str
-    glasses: bool
-
-
 class LimitsOut(Schema):
     """What can be uploaded."""
 

@@ -49,6 +49,11 @@ def _status(portrait: Portrait, hints: Hints) -> Status:
     return queue.wanted(portrait, path, hints)
 
 
+def file_of(portrait_id: str, edit: Edit) -> Path:
+    """Where the analysis that fits an edit is, or will be."""
+    return _path(portrait_id, hints_of(edit))
+
+
 def again(portrait: Portrait) -> Status:
     """Throw the analysis away and start anew."""
     path = _path(portrait.id, hints_of(desk.edit_of(portrait)))

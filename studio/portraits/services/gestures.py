@@ -142,6 +142,33 @@ def perform(
     return Outcome(row, changes, dirty, done.touch_id, _hint(renderer, new, changes), done.pass_id)
 
 
+def adopt(
+    portrait: Portrait, revision: int, new: Edit, label: str, also: Callable[[Portrait], None]
+) -> Portrait:
+    """Save an edit that was made elsewhere, as one step of the history; ``also`` is in the same transaction.
+
+    Raises `Problem` (409) where the portrait was changed meanwhile.
+    """
+    old = desk.edit_of(portrait)
+    changes = compare(old, new)
+    dirty = changed_region(old, new, Rect(0, 0, portrait.width, portrait.height))
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        if changes:
+            rows.save(row, new, changes)
+            HistoryEntry.objects.filter(portrait=row, number__gt=row.history_at).delete()
+            row.history_at += 1
+            HistoryEntry.objects.create(
+                portrait=row, number=row.history_at, label=label[:200], changes=changes,
+                region=[] if dirty.empty else list(dirty.as_tuple()),
+            )  # fmt: skip
+            _advance(row, new)
+        also(row)
+    if changes:
+        desk.remember(row, new)
+    return row
+
+
 def _joins(operation: Operation) -> str:
     """What an operation can be joined with: another one on the same setting of the same pass."""
     if not isinstance(operation, ChangePass):
@@ -169,6 +196,20 @@ def _join(last: HistoryEntry, old: Edit, new: Edit, label: str, dirty: Rect) -> 
     last.region = [] if region.empty else list(region.as_tuple())
     last.label, last.created_at = label[:200], timezone.now()
     last.save(update_fields=["changes", "region", "label", "created_at"])
+
+
+def join_last(portrait: Portrait) -> None:
+    """Make the last two steps of the history one, called as the earlier of them."""
+    with transaction.atomic():
+        row = _locked(portrait, portrait.revision)
+        last, before = HistoryEntry.objects.filter(portrait=row, number__lte=row.history_at).order_by("-number")[:2]  # fmt: skip
+        now = desk.edit_of(row)
+        dirty = Rect(*last.region) if last.region else Rect(0, 0, 0, 0)
+        _join(before, apply(now, reverse(last.changes)), now, before.label, dirty)
+        last.delete()
+        row.history_at -= 1
+        _advance(row, now)
+    desk.remember(row, now)
 
 
 def _label(portrait: Portrait, new: Edit, done: Done) -> str:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
@@ -13,10 +14,11 @@ from django.conf import settings
 from PIL import Image
 
 from retouch.edit import Edit
+from retouch.edit.routine import Routine
 from retouch.geometry import Rect
 from retouch.render import Renderer, framing, render_view
 from retouch.work.bench import Refused
-from retouch.work.operations import ApplyLook
+from retouch.work.operations import ApplyLook, ApplyRoutine
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, benches, desk, diskcache, gestures, takes
@@ -141,6 +143,21 @@ def of_look(portrait: Portrait, name: str) -> Small:
         raise Problem(404, refused.code, str(refused)) from None
     path = _named(portrait, f"look-{name}-{portrait.revision}", dressed)
     return _kept(path, lambda: _draw(renderer, dressed, LOOK_SIDE))
+
+
+def routine_sample(portrait: Portrait, routine: Routine) -> Small:
+    """What a routine's passes would make of the portrait as it stands; spots aren't healed for it."""
+    edit = desk.edit_of(portrait)
+    renderer = desk.renderer_of(portrait, edit)
+    wish = ApplyRoutine(own=replace(routine, spots_from=None, glasses=False))
+    try:
+        done = wish.perform(edit, benches.bench_of(portrait, renderer, edit)).edit
+    except Refused as refused:
+        raise Problem(404, refused.code, str(refused)) from None
+    # Its content names it: a title says nothing of what it does.
+    key = hashlib.blake2b(repr(routine).encode(), digest_size=6).hexdigest()
+    path = _named(portrait, f"routine-{key}-{portrait.revision}", done)
+    return _kept(path, lambda: _draw(renderer, done, LOOK_SIDE))
 
 
 def _kept(path: Path, make: Callable[[], Small]) -> Small:

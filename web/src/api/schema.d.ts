@@ -1113,11 +1113,323 @@ export interface paths {
         };
         /**
          * List Routines
-         * @description The routines that ship, the lightest first.
+         * @description The routines that ship, the lightest first, then the user's own.
          */
         get: operations["list_routines"];
         put?: never;
+        /**
+         * Add Routine
+         * @description A routine from a file.
+         */
+        post: operations["add_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn Routine
+         * @description A routine of what was done on a portrait.
+         */
+        post: operations["learn_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{name}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch Routine
+         * @description A routine as a JSON file.
+         */
+        get: operations["fetch_routine"];
+        put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Routine
+         * @description Put a routine away; it can be taken back.
+         */
+        delete: operations["delete_routine"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Routine
+         * @description Another title, note or confidence from which spots are healed.
+         */
+        patch: operations["change_routine"];
+        trace?: never;
+    };
+    "/api/routines/{name}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Routine
+         * @description A routine once more, as one of one's own.
+         */
+        post: operations["copy_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Routine
+         * @description Take a deleted routine back.
+         */
+        post: operations["restore_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/routines/{name}/foreseen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Foresee Routine
+         * @description What a routine will do on this portrait, before it does it.
+         */
+        get: operations["foresee_routine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/routines/{name}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample Routine
+         * @description A small picture of what a routine's passes do on this portrait, without spots healed.
+         */
+        get: operations["sample_routine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Runs
+         * @description The user's runs, the newest first, twenty to a page.
+         */
+        get: operations["list_runs"];
+        put?: never;
+        /**
+         * Start Run
+         * @description Begin a run.
+         */
+        post: operations["start_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Run
+         * @description Where a run stands.
+         */
+        get: operations["get_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Run Items
+         * @description A page of a run's portraits: what needs eyes first, or in their order.
+         */
+        get: operations["list_run_items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/{action}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steer Run
+         * @description Pause a run, go on, cancel what isn't done, put it before the others, try failed ones again.
+         */
+        post: operations["steer_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/review/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Results
+         * @description Accept results, or take that back.
+         */
+        post: operations["accept_results"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/review/ease": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ease Results
+         * @description Another strength for what the run did, on some portraits or all that are open.
+         */
+        post: operations["ease_results"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/items/{number}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Result
+         * @description Take back what the run did on a portrait.
+         */
+        post: operations["undo_result"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/review/deliver": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deliver Results
+         * @description Begin to deliver what was accepted.
+         */
+        post: operations["deliver_results"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4125,19 +4437,263 @@ export interface components {
         };
         /**
          * RoutineOut
-         * @description A routine that ships; ``stage`` is where it is offered, ``glasses``: for who wears glasses.
+         * @description A routine to choose; ``own`` ones can be changed. ``routine`` is its file.
          */
         RoutineOut: {
             /** Name */
             name: string;
-            /** Stage */
-            stage: string;
+            /** Own */
+            own: boolean;
             /** Title */
             title: string;
             /** Meaning */
             meaning: string;
+            /** Stage */
+            stage: string;
             /** Glasses */
             glasses: boolean;
+            /** Spots From */
+            spots_from: number | null;
+            /** Revision */
+            revision: number;
+            /** Steps */
+            steps: string[];
+            /** Routine */
+            routine: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * TakenRoutineOut
+         * @description A routine from a file, and in words what of it can't be used.
+         */
+        TakenRoutineOut: {
+            routine: components["schemas"]["RoutineOut"];
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
+         * LearnedOut
+         * @description The routine, which of its passes are fitted to each face, and in words what isn't in it.
+         */
+        LearnedOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+            /** Fitted */
+            fitted: string[];
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
+         * LearnIn
+         * @description What a routine is made of: passes of a portrait (none given: all that act).
+         *
+         *     ``alone``: passes for the largest face only. Without ``keep`` it is only told what it would hold.
+         */
+        LearnIn: {
+            /** Title */
+            title: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Ids */
+            ids?: string[] | null;
+            /**
+             * Alone
+             * @default []
+             */
+            alone: string[];
+            /** Spots From */
+            spots_from?: number | null;
+            /**
+             * Keep
+             * @default true
+             */
+            keep: boolean;
+        };
+        /**
+         * ChangeRoutineIn
+         * @description What isn't given stays.
+         */
+        ChangeRoutineIn: {
+            /** Title */
+            title?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Spots From */
+            spots_from?: number | null;
+            /**
+             * No Spots
+             * @default false
+             */
+            no_spots: boolean;
+        };
+        /**
+         * ForeseenOut
+         * @description What a step will do on a face: it acts, or why it is left out.
+         */
+        ForeseenOut: {
+            /** Title */
+            title: string;
+            /** Acts */
+            acts: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
+         * RunOut
+         * @description Where a run stands; ``seconds_left`` is None where that isn't known.
+         */
+        RunOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "going" | "paused" | "done" | "cancelled";
+            /** Strength */
+            strength: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Waiting */
+            waiting: number;
+            /** Working */
+            working: number;
+            /** Done */
+            done: number;
+            /** Failed */
+            failed: number;
+            /** Cancelled */
+            cancelled: number;
+            /** Accepted */
+            accepted: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+        };
+        /**
+         * RunIn
+         * @description A run of a routine over portraits, in their order.
+         */
+        RunIn: {
+            /** Portraits */
+            portraits: string[];
+            /** Routine */
+            routine: string;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /** Spots From */
+            spots_from?: number | null;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * ItemOut
+         * @description One portrait of a run: what became of it, with readings, and what the user said about it.
+         */
+        ItemOut: {
+            /** Number */
+            number: number;
+            portrait: components["schemas"]["PortraitOut"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "done" | "failed" | "cancelled";
+            /** Message */
+            message: string;
+            /** Note */
+            note: string;
+            /** Faces */
+            faces: number;
+            /** Asked */
+            asked: number;
+            /** Healed */
+            healed: number;
+            /** Texture */
+            texture: number | null;
+            /** Colour */
+            colour: number | null;
+            /**
+             * Review
+             * @enum {string}
+             */
+            review: "open" | "accepted" | "undone";
+            /** Can Ease */
+            can_ease: boolean;
+        };
+        /**
+         * ItemsOut
+         * @description A page of a run's items; ``count`` in all.
+         */
+        ItemsOut: {
+            /** Count */
+            count: number;
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
+        };
+        /**
+         * ChosenIn
+         * @description Some items by their numbers; none given: all that are open.
+         */
+        ChosenIn: {
+            /** Numbers */
+            numbers?: number[] | null;
+        };
+        /** AcceptIn */
+        AcceptIn: {
+            /** Numbers */
+            numbers?: number[] | null;
+            /**
+             * Accepted
+             * @default true
+             */
+            accepted: boolean;
+        };
+        /**
+         * EasedOut
+         * @description How many were eased, and how many had nothing to ease.
+         */
+        EasedOut: {
+            /** Eased */
+            eased: number;
+            /** Left */
+            left: number;
+        };
+        /** EaseIn */
+        EaseIn: {
+            /** Numbers */
+            numbers?: number[] | null;
+            /** Strength */
+            strength: number;
+        };
+        /** DeliveriesOut */
+        DeliveriesOut: {
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryOut"][];
+        };
+        /** DeliverRunIn */
+        DeliverRunIn: {
+            /** Numbers */
+            numbers?: number[] | null;
+            wish: components["schemas"]["DeliveryIn"];
         };
     };
     responses: never;
@@ -6119,6 +6675,639 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoutineOut"][];
+                };
+            };
+        };
+    };
+    add_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenRoutineOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    learn_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    fetch_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    delete_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    change_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeRoutineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    copy_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    restore_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    foresee_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForeseenOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    sample_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JPEG. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    list_runs: {
+        parameters: {
+            query?: {
+                page?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"][];
+                };
+            };
+        };
+    };
+    start_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    get_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    list_run_items: {
+        parameters: {
+            query?: {
+                state?: "all" | "open" | "accepted" | "failed" | "going";
+                order?: "worry" | "number";
+                start?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    steer_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+                action: "pause" | "go-on" | "cancel" | "first" | "retry";
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChosenIn"] | null;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    accept_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    ease_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EasedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    undo_result: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    deliver_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliverRunIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };
