@@ -3,6 +3,8 @@ import { BenchPage } from "./bench/BenchPage";
 import { HelpPage } from "./help/HelpPage";
 import { NotHere } from "./ui/NotHere";
 import { SessionGate } from "./session/SessionGate";
+import { RunPage } from "./runs/RunPage";
+import { RunsPage } from "./runs/RunsPage";
 import { WallPage } from "./wall/WallPage";
 
 export function App() {
@@ -11,6 +13,8 @@ export function App() {
       <Routes>
         <Route path="/" element={<WallPage />} />
         <Route path="/portraits/:id" element={<BenchPage />} />
+        <Route path="/runs" element={<RunsPage />} />
+        <Route path="/runs/:id" element={<RunPage />} />
         <Route path="/help" element={<HelpPage />} />
         <Route path="*" element={<NotHere />} />
       </Routes>

@@ -9,9 +9,11 @@ interface Props {
   portrait: Portrait;
   onRename: (name: string) => void;
   onDelete: () => void;
+  picked: boolean;
+  onPick: (picked: boolean) => void;
 }
 
-export function PortraitTile({ portrait, onRename, onDelete }: Props) {
+export function PortraitTile({ portrait, onRename, onDelete, picked, onPick }: Props) {
   const [name, setName] = useState<string | null>(null);
   const [before, setBefore] = useState(false);
   const base = `/api/portraits/${portrait.id}/thumbnail`;
@@ -23,6 +25,7 @@ export function PortraitTile({ portrait, onRename, onDelete }: Props) {
   };
   return (
     <li className="mg-tile">
+      <Form.Check className="mg-tile-pick" aria-label={`Pick ${portrait.name}`} title="Pick for a run, a sheet" checked={picked} onChange={(e) => onPick(e.target.checked)} />
       <Link
         to={`/portraits/${portrait.id}`}
         className="mg-tile-picture"

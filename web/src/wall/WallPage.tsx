@@ -9,6 +9,7 @@ import { useSession, useSessionChange } from "../session/session";
 import { useLibrary, useLimits, usePortraits } from "./library";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
+import { RunDialog } from "../runs/RunDialog";
 
 const ACCEPT =
   ".jpg,.jpeg,.png,.tif,.tiff,.webp,.heic,.heif,.avif,.jxl,.dng,.nef,.nrw,.cr2,.cr3,.crw,.arw,.sr2,.raf,.orf,.rw2,.pef,.srw,.x3f,.mrw,.3fr,.fff,.iiq,.mos,.mef,.erf,.kdc,.dcr,.raw";
@@ -27,6 +28,10 @@ export function WallPage() {
   const [asking, setAsking] = useState<Portrait | null>(null);
   // Which portraits borrow from the one that is asked about.
   const [borrowed, setBorrowed] = useState<string | null>(null);
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
+  const [running, setRunning] = useState(false);
+  // In the order of the wall; what was deleted meanwhile isn't picked.
+  const ids = (portraits.data ?? []).map((p) => p.id).filter((id) => picked.has(id));
   const keep = () => {
     setAsking(null);
     setBorrowed(null);
@@ -59,6 +64,9 @@ export function WallPage() {
       <header className="mg-top">
         <Brand />
         <span className="flex-grow-1" />
+        <Link to="/runs" className="btn btn-quiet">
+          <Icon name="collection" /> Runs
+        </Link>
         <Link to="/help" className="btn btn-quiet">
           <Icon name="keyboard" /> Help
         </Link>
@@ -166,9 +174,30 @@ export function WallPage() {
               portrait={p}
               onRename={(name) => library.rename.mutate({ id: p.id, name })}
               onDelete={() => setAsking(p)}
+              picked={picked.has(p.id)}
+              onPick={(on) => setPicked((all) => new Set(on ? [...all, p.id] : [...all].filter((id) => id !== p.id)))}
             />
           ))}
         </ul>
+        {picked.size > 0 && (
+          <section className="mg-picked" aria-label="Picked portraits">
+            <span>
+              {ids.length} picked
+            </span>
+            <Button variant="quiet" onClick={() => setPicked(new Set((portraits.data ?? []).map((p) => p.id)))}>
+              Pick all
+            </Button>
+            <Button variant="quiet" onClick={() => setPicked(new Set())}>
+              Let go
+            </Button>
+            <span className="flex-grow-1" />
+            <ContactSheet ids={ids} />
+            <Button onClick={() => setRunning(true)}>
+              <Icon name="collection" /> Run a routine…
+            </Button>
+          </section>
+        )}
+        <RunDialog ids={ids} show={running} onClose={() => setRunning(false)} />
         {!!deleted.data?.length && (
           <section className="mg-deleted">
             <Button variant="link" onClick={() => setShowDeleted(!showDeleted)}>
