@@ -3,6 +3,7 @@ import { BenchPage } from "./bench/BenchPage";
 import { HelpPage } from "./help/HelpPage";
 import { NotHere } from "./ui/NotHere";
 import { SessionGate } from "./session/SessionGate";
+import { RoutinesPage } from "./runs/RoutinesPage";
 import { RunPage } from "./runs/RunPage";
 import { RunsPage } from "./runs/RunsPage";
 import { WallPage } from "./wall/WallPage";
@@ -15,6 +16,7 @@ export function App() {
         <Route path="/portraits/:id" element={<BenchPage />} />
         <Route path="/runs" element={<RunsPage />} />
         <Route path="/runs/:id" element={<RunPage />} />
+        <Route path="/routines" element={<RoutinesPage />} />
         <Route path="/help" element={<HelpPage />} />
         <Route path="*" element={<NotHere />} />
       </Routes>

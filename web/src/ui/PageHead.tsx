@@ -18,6 +18,9 @@ export function PageHead({ title }: { title: string }) {
       <Link to="/runs" className="btn btn-quiet">
         <Icon name="collection" /> Runs
       </Link>
+      <Link to="/routines" className="btn btn-quiet">
+        <Icon name="list-check" /> Routines
+      </Link>
       <Link to="/help" className="btn btn-quiet">
         <Icon name="keyboard" /> Help
       </Link>

@@ -67,6 +67,9 @@ export function WallPage() {
         <Link to="/runs" className="btn btn-quiet">
           <Icon name="collection" /> Runs
         </Link>
+        <Link to="/routines" className="btn btn-quiet">
+          <Icon name="list-check" /> Routines
+        </Link>
         <Link to="/help" className="btn btn-quiet">
           <Icon name="keyboard" /> Help
         </Link>
@@ -88,7 +91,7 @@ export function WallPage() {
               .
             </p>
           </div>
-          {!!portraits.data?.length && <ContactSheet ids={portraits.data.map((p) => p.id)} />}
+          {!!portraits.data?.length && picked.size === 0 && <ContactSheet ids={portraits.data.map((p) => p.id)} />}
           <Button onClick={() => picker.current?.click()}>
             <Icon name="plus-lg" /> Add portraits
           </Button>

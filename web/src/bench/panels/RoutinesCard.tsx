@@ -4,10 +4,13 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { client, unwrap, type Area, type Face, type Operation } from "../../api/client";
 import { Choice } from "../../ui/Choice";
+import { useRoutines, type Routine } from "../../runs/runs";
 import { Icon } from "../../ui/Icon";
+import { Slider } from "../../ui/Slider";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
+import { LearnDialog } from "./LearnDialog";
 
 /** The neck and the rest of the skin brought to the face's own colour. */
 function neckToFace(face: Face | null): Operation {
@@ -22,6 +25,11 @@ function neckToFace(face: Face | null): Operation {
   };
 }
 
+/** Where a routine is offered: one's own stand beside those for skin. */
+function here(one: Routine, stage: "even" | "features"): boolean {
+  return !one.glasses && (one.own ? stage === "even" : one.stage === stage);
+}
+
 export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
   const gesture = useBench((s) => s.gesture);
   const { analysis, face } = useFaces();
@@ -31,17 +39,28 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
   const [who, setWho] = useState("all");
   const [sure, setSure] = useState("60");
   const [bright, setBright] = useState(false);
-  const routines = useQuery({
-    queryKey: ["routines"],
-    queryFn: () => unwrap(client.GET("/api/routines")),
-    staleTime: Infinity,
+  const [strength, setStrength] = useState(100);
+  const [learning, setLearning] = useState(false);
+  // The one that the hand is near: what it will do is told before it acts.
+  const [near, setNear] = useState<string | null>(null);
+  const routines = useRoutines();
+  const id = useBench((s) => s.portrait?.id) ?? "";
+  const told = useQuery({
+    queryKey: ["foreseen", id, near, analysis?.key],
+    queryFn: () => unwrap(client.GET("/api/portraits/{portrait_id}/routines/{name}/foreseen", { params: { path: { portrait_id: id, name: near! } } })),
+    enabled: near !== null && id !== "",
   });
+  const missing = (told.data ?? []).filter((f) => !f.acts);
   const count = analysis?.faces.length ?? 0;
   if (count === 0) return null;
   const person = count > 1 && who === "one" ? (analysis?.faces[face]?.anchor ?? null) : null;
-  const apply = (name: string) => {
+  const apply = (one: Routine) => {
     setWorking(true);
-    gesture({ op: "apply_routine", name, face: person, only_face: where === "face", bright, spots_from: Number(sure) }, () => {
+    const how = { face: person, only_face: where === "face", bright, strength: strength < 100 ? strength : null };
+    const which = one.own
+      ? { name: "", own: one.routine as NonNullable<Extract<Operation, { op: "apply_routine" }>["own"]>, spots_from: null }
+      : { name: one.name, spots_from: stage === "even" ? Number(sure) : null };
+    gesture({ op: "apply_routine", ...how, ...which }, () => {
       setWorking(false);
       void useFaces.getState().refresh();
     });
@@ -52,11 +71,26 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         <span className="mg-card-name">Routine</span>
       </div>
       <div className="mg-card-body mg-row">
-        {routines.data?.filter((r) => r.stage === stage && !r.glasses).map((r) => (
-          <Button key={r.name} variant="tray" disabled={working} title={r.meaning} onClick={() => apply(r.name)}>
+        {routines.data?.filter((r) => here(r, stage)).map((r) => (
+          <Button
+            key={r.name}
+            variant="tray"
+            disabled={working}
+            title={r.meaning}
+            onPointerEnter={() => setNear(r.name)}
+            onFocus={() => setNear(r.name)}
+            onClick={() => apply(r)}
+          >
             {r.title}
           </Button>
         ))}
+        {near !== null && told.data && (
+          <p className="mg-hint" aria-live="polite">
+            {told.data.filter((f) => f.acts).map((f) => f.title).join(", ")}
+            {missing.length > 0 && `. Left out: ${missing.map((f) => `${f.title.toLowerCase()} (${f.why})`).join(", ")}`}
+          </p>
+        )}
+        <Slider label="Strength" title="Of the whole routine; below 100 its passes become a set with this one strength" unit="%" min={0} max={100} initial={100} value={strength} onInput={setStrength} />
         {stage === "even" && (
           <>
         <Choice
@@ -95,6 +129,10 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         )}
         {stage === "even" && (
           <>
+        <Button variant="tray" title="What was done here, for other portraits" onClick={() => setLearning(true)}>
+          Keep as a routine…
+        </Button>
+        {learning && <LearnDialog show onClose={() => setLearning(false)} />}
         <Button variant="tray" title="The neck brought to the colour of the face" onClick={() => gesture(neckToFace(person))}>
           Neck to face
         </Button>
