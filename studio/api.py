@@ -27,6 +27,7 @@ from studio.portraits.api.papers import router as papers
 from studio.portraits.api.profiles import router as profiles
 from studio.portraits.api.takes import router as takes
 from studio.portraits.api.views import router as views
+from studio.portraits.api.wall import router as wall
 from studio.runs.api import router as runs
 
 log = logging.getLogger(__name__)
@@ -43,6 +44,7 @@ api.add_router("", accounts)
 for router in (
     preferences,
     library,
+    wall,
     edits,
     takes,
     views,

@@ -18,6 +18,27 @@ def new_id() -> str:
     return secrets.token_urlsafe(12)
 
 
+class PortraitSession(models.Model):
+    """Portraits that belong together: one day's work, one client.
+
+    ``travel``: marks of a person are looked for on the session's other pictures.
+    """
+
+    id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="portrait_sessions"
+    )
+    name = models.CharField(max_length=120)
+    travel = models.BooleanField(default=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created_at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Portrait(models.Model):
     """An uploaded photograph, stored untouched, with the state of its edit.
 
@@ -42,6 +63,12 @@ class Portrait(models.Model):
     history_at = models.IntegerField(default=0)
     # The analysis of the faces that the edit was made on, by its content; empty: none yet.
     analysis = models.CharField(max_length=64, blank=True, default="")
+    session = models.ForeignKey(
+        PortraitSession, on_delete=models.SET_NULL, null=True, related_name="portraits"
+    )
+    star = models.BooleanField(default=False)
+    # What the user says is to be done: "todo", "again", "done", or nothing.
+    flag = models.CharField(max_length=8, blank=True, default="")
     # Zones that the sweep has shown.
     seen = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)
@@ -50,6 +77,10 @@ class Portrait(models.Model):
 
     class Meta:
         ordering = ["-worked_at", "id"]
+        indexes = [
+            models.Index(fields=["owner", "deleted_at", "-worked_at"], name="wall_by_work"),
+            models.Index(fields=["owner", "session", "deleted_at"], name="wall_by_session"),
+        ]
 
     def __str__(self) -> str:
         return self.name

@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 from retouch.picture.read import MOST_BYTES, MOST_PIXELS
 from studio.portraits.api.schemas import LimitsOut, Message, PortraitOut, RenameIn
 from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, library, thumbnails
+from studio.portraits.services import analysing, library, thumbnails, wall
 
 router = Router(tags=["library"])
 
@@ -28,6 +28,9 @@ def portrait_out(portrait: Portrait) -> PortraitOut:
         profile=portrait.profile,
         size_bytes=portrait.size_bytes,
         content=portrait.sha256,
+        session=portrait.session_id,
+        star=portrait.star,
+        flag=portrait.flag,  # type: ignore[arg-type]  # one of the flags
         revision=portrait.revision,
         touched=portrait.history_at > 0,
         created_at=portrait.created_at,
@@ -56,11 +59,19 @@ def list_portraits(request: HttpRequest, deleted: bool = False) -> list[Portrait
 
 
 @router.post(
-    "/portraits", response={201: PortraitOut, 422: Message}, operation_id="upload_portrait"
+    "/portraits",
+    response={201: PortraitOut, 404: Message, 422: Message},
+    operation_id="upload_portrait",
 )
-def upload_portrait(request: HttpRequest, file: File[UploadedFile]) -> Status[PortraitOut]:
-    """Upload one photograph."""
+def upload_portrait(
+    request: HttpRequest, file: File[UploadedFile], session: str = ""
+) -> Status[PortraitOut]:
+    """Upload one photograph, into a session if one is given."""
+    into = wall.find_session(request.user, session) if session else None
     portrait = library.take_in(request.user, file, file.name or "", file.size or 0)
+    if into is not None:
+        portrait.session = into
+        portrait.save(update_fields=["session"])
     analysing.status(portrait)  # starts it
     return Status(201, portrait_out(portrait))
 

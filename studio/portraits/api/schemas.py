@@ -33,6 +33,9 @@ class PortraitOut(Schema):
     profile: str
     size_bytes: int
     content: str
+    session: str | None
+    star: bool
+    flag: Literal["", "todo", "again", "done"]
     revision: int
     touched: bool
     created_at: datetime

@@ -111,7 +111,7 @@ export interface paths {
         put?: never;
         /**
          * Upload Portrait
-         * @description Upload one photograph.
+         * @description Upload one photograph, into a session if one is given.
          */
         post: operations["upload_portrait"];
         delete?: never;
@@ -180,6 +180,94 @@ export interface paths {
         get: operations["get_thumbnail"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Wall
+         * @description A page of the user's portraits.
+         */
+        get: operations["list_wall"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portrait-sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Portrait Sessions
+         * @description The user's sessions, the newest first.
+         */
+        get: operations["list_portrait_sessions"];
+        put?: never;
+        /**
+         * Make Portrait Session
+         * @description A new session.
+         */
+        post: operations["make_portrait_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portrait-sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Portrait Session
+         * @description Take a session away; its portraits stay, in none.
+         */
+        delete: operations["delete_portrait_session"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Portrait Session
+         * @description Another name; whether marks travel in it.
+         */
+        patch: operations["change_portrait_session"];
+        trace?: never;
+    };
+    "/api/wall/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange Portraits
+         * @description Move, star or flag many portraits.
+         */
+        post: operations["arrange_portraits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1639,6 +1727,15 @@ export interface components {
             size_bytes: number;
             /** Content */
             content: string;
+            /** Session */
+            session: string | null;
+            /** Star */
+            star: boolean;
+            /**
+             * Flag
+             * @enum {string}
+             */
+            flag: "" | "todo" | "again" | "done";
             /** Revision */
             revision: number;
             /** Touched */
@@ -1672,6 +1769,69 @@ export interface components {
         RenameIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * PortraitsOut
+         * @description A page of the wall; ``count`` in all.
+         */
+        PortraitsOut: {
+            /** Count */
+            count: number;
+            /** Portraits */
+            portraits: components["schemas"]["PortraitOut"][];
+        };
+        /**
+         * PortraitSessionOut
+         * @description A session with how many portraits are in it; ``travel``: marks are looked for on its other pictures.
+         */
+        PortraitSessionOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Travel */
+            travel: boolean;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Count */
+            count: number;
+        };
+        /** PortraitSessionIn */
+        PortraitSessionIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * ChangePortraitSessionIn
+         * @description What isn't given stays.
+         */
+        ChangePortraitSessionIn: {
+            /** Name */
+            name?: string | null;
+            /** Travel */
+            travel?: boolean | null;
+        };
+        /** ArrangedOut */
+        ArrangedOut: {
+            /** Count */
+            count: number;
+        };
+        /**
+         * ArrangeIn
+         * @description What to do with portraits: into a session ("none": out of all), starred, flagged; what isn't given stays.
+         */
+        ArrangeIn: {
+            /** Ids */
+            ids: string[];
+            /** Session */
+            session?: string | null;
+            /** Star */
+            star?: boolean | null;
+            /** Flag */
+            flag?: ("" | "todo" | "again" | "done") | null;
         };
         /**
          * Bound
@@ -4880,7 +5040,9 @@ export interface operations {
     };
     upload_portrait: {
         parameters: {
-            query?: never;
+            query?: {
+                session?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4904,6 +5066,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PortraitOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5054,6 +5225,211 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    list_wall: {
+        parameters: {
+            query?: {
+                session?: string;
+                flag?: "any" | "" | "todo" | "again" | "done";
+                starred?: boolean;
+                search?: string;
+                sort?: "worked" | "added" | "name";
+                start?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortraitsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    list_portrait_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortraitSessionOut"][];
+                };
+            };
+        };
+    };
+    make_portrait_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortraitSessionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortraitSessionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    delete_portrait_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    change_portrait_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePortraitSessionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortraitSessionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    arrange_portraits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

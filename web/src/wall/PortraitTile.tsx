@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
 import { ago } from "../ui/format";
+import { FLAGS } from "./library";
 
 interface Props {
   portrait: Portrait;
@@ -11,9 +12,10 @@ interface Props {
   onDelete: () => void;
   picked: boolean;
   onPick: (picked: boolean) => void;
+  onStar: (star: boolean) => void;
 }
 
-export function PortraitTile({ portrait, onRename, onDelete, picked, onPick }: Props) {
+export function PortraitTile({ portrait, onRename, onDelete, picked, onPick, onStar }: Props) {
   const [name, setName] = useState<string | null>(null);
   const [before, setBefore] = useState(false);
   const base = `/api/portraits/${portrait.id}/thumbnail`;
@@ -35,7 +37,7 @@ export function PortraitTile({ portrait, onRename, onDelete, picked, onPick }: P
         onFocus={() => compare(true)}
         onBlur={() => compare(false)}
       >
-        <img src={`${base}?side=after&revision=${portrait.revision}`} alt={portrait.name} />
+        <img src={`${base}?side=after&revision=${portrait.revision}`} alt={portrait.name} loading="lazy" />
         {portrait.touched && (
           <>
             <img
@@ -54,6 +56,15 @@ export function PortraitTile({ portrait, onRename, onDelete, picked, onPick }: P
             {portrait.name}
           </strong>
           <span className="mg-tile-actions">
+            <Button
+              variant="quiet"
+              aria-label={`Star ${portrait.name}`}
+              aria-pressed={portrait.star}
+              title={portrait.star ? "Take the star away" : "Star"}
+              onClick={() => onStar(!portrait.star)}
+            >
+              <Icon name={portrait.star ? "star-fill" : "star"} />
+            </Button>
             <Button
               variant="quiet"
               aria-label={`Rename ${portrait.name}`}
@@ -88,6 +99,7 @@ export function PortraitTile({ portrait, onRename, onDelete, picked, onPick }: P
       )}
       <div className="mg-tile-small">
         {portrait.width} × {portrait.height} · {portrait.bits} bit · {ago(portrait.worked_at)}
+        {portrait.flag && ` · ${FLAGS.find(([flag]) => flag === portrait.flag)?.[1]}`}
       </div>
     </li>
   );

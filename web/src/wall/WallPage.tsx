@@ -6,16 +6,22 @@ import type { ApiError, Portrait } from "../api/client";
 import { Brand } from "../ui/Brand";
 import { Icon } from "../ui/Icon";
 import { useSession, useSessionChange } from "../session/session";
-import { useLibrary, useLimits, usePortraits } from "./library";
+import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useWall, type Wanted } from "./library";
+import { PickedBar } from "./PickedBar";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
-import { RunDialog } from "../runs/RunDialog";
+import { WallTools } from "./WallTools";
 
 const ACCEPT =
   ".jpg,.jpeg,.png,.tif,.tiff,.webp,.heic,.heif,.avif,.jxl,.dng,.nef,.nrw,.cr2,.cr3,.crw,.arw,.sr2,.raf,.orf,.rw2,.pef,.srw,.x3f,.mrw,.3fr,.fff,.iiq,.mos,.mef,.erf,.kdc,.dcr,.raw";
 
 export function WallPage() {
-  const portraits = usePortraits(false);
+  const [wanted, setWanted] = useState<Wanted>(EVERYTHING);
+  const [start, setStart] = useState(0);
+  const portraits = useWall(wanted, start);
+  const shown = portraits.data?.portraits ?? [];
+  const count = portraits.data?.count ?? 0;
+  const arrange = useArrange();
   const [showDeleted, setShowDeleted] = useState(false);
   const deleted = usePortraits(true);
   const limits = useLimits();
@@ -28,10 +34,8 @@ export function WallPage() {
   const [asking, setAsking] = useState<Portrait | null>(null);
   // Which portraits borrow from the one that is asked about.
   const [borrowed, setBorrowed] = useState<string | null>(null);
-  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
-  const [running, setRunning] = useState(false);
-  // In the order of the wall; what was deleted meanwhile isn't picked.
-  const ids = (portraits.data ?? []).map((p) => p.id).filter((id) => picked.has(id));
+  // In the order in which they were picked.
+  const [picked, setPicked] = useState<string[]>([]);
   const keep = () => {
     setAsking(null);
     setBorrowed(null);
@@ -43,7 +47,7 @@ export function WallPage() {
   }, []);
 
   const upload = (files: Iterable<File>) =>
-    uploads.add(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh());
+    uploads.add(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh(), wanted.session === "none" ? "" : wanted.session);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
@@ -91,7 +95,7 @@ export function WallPage() {
               .
             </p>
           </div>
-          {!!portraits.data?.length && picked.size === 0 && <ContactSheet ids={portraits.data.map((p) => p.id)} />}
+          {shown.length > 0 && picked.length === 0 && <ContactSheet ids={shown.map((p) => p.id)} />}
           <Button onClick={() => picker.current?.click()}>
             <Icon name="plus-lg" /> Add portraits
           </Button>
@@ -155,6 +159,13 @@ export function WallPage() {
             ))}
           </ul>
         )}
+        <WallTools
+          wanted={wanted}
+          onChange={(part) => {
+            setWanted((all) => ({ ...all, ...part }));
+            setStart(0);
+          }}
+        />
         {portraits.isPending && <Spinner role="status" aria-label="Loading portraits" />}
         {portraits.isError && (
           <Alert variant="warning">
@@ -164,43 +175,42 @@ export function WallPage() {
             </Button>
           </Alert>
         )}
-        {portraits.data?.length === 0 && (
+        {portraits.data && count === 0 && wanted !== EVERYTHING && <div className="mg-empty">Nothing of this kind here.</div>}
+        {portraits.data && count === 0 && wanted === EVERYTHING && (
           <div className="mg-empty">
             <Icon name="image" />
             <p>No portraits yet. Drop some here, or choose them with “Add portraits”.</p>
           </div>
         )}
         <ul className="mg-tiles" aria-label="Portraits">
-          {portraits.data?.map((p) => (
+          {shown.map((p) => (
             <PortraitTile
               key={p.id}
               portrait={p}
               onRename={(name) => library.rename.mutate({ id: p.id, name })}
               onDelete={() => setAsking(p)}
-              picked={picked.has(p.id)}
-              onPick={(on) => setPicked((all) => new Set(on ? [...all, p.id] : [...all].filter((id) => id !== p.id)))}
+              picked={picked.includes(p.id)}
+              onPick={(on) => setPicked((all) => (on ? [...all, p.id] : all.filter((id) => id !== p.id)))}
+              onStar={(star) => arrange.mutate({ ids: [p.id], star })}
             />
           ))}
         </ul>
-        {picked.size > 0 && (
-          <section className="mg-picked" aria-label="Picked portraits">
+        {count > PAGE && (
+          <p className="mg-pages">
+            <Button variant="secondary" disabled={start === 0} onClick={() => setStart(Math.max(0, start - PAGE))}>
+              Before
+            </Button>
             <span>
-              {ids.length} picked
+              {start + 1} to {Math.min(start + PAGE, count)} of {count}
             </span>
-            <Button variant="quiet" onClick={() => setPicked(new Set((portraits.data ?? []).map((p) => p.id)))}>
-              Pick all
+            <Button variant="secondary" disabled={start + PAGE >= count} onClick={() => setStart(start + PAGE)}>
+              Next
             </Button>
-            <Button variant="quiet" onClick={() => setPicked(new Set())}>
-              Let go
-            </Button>
-            <span className="flex-grow-1" />
-            <ContactSheet ids={ids} />
-            <Button onClick={() => setRunning(true)}>
-              <Icon name="collection" /> Run a routine…
-            </Button>
-          </section>
+          </p>
         )}
-        <RunDialog ids={ids} show={running} onClose={() => setRunning(false)} />
+        {picked.length > 0 && (
+          <PickedBar ids={picked} onPickAll={() => void allOf(wanted).then(setPicked)} onLetGo={() => setPicked([])} />
+        )}
         {!!deleted.data?.length && (
           <section className="mg-deleted">
             <Button variant="link" onClick={() => setShowDeleted(!showDeleted)}>
@@ -247,7 +257,10 @@ export function WallPage() {
               library.remove.mutate(
                 { id: portrait.id, anyway },
                 {
-                  onSuccess: () => setGone(portrait),
+                  onSuccess: () => {
+                    setGone(portrait);
+                    setPicked((all) => all.filter((id) => id !== portrait.id));
+                  },
                   onError: (error) => {
                     if ((error as ApiError).code !== "borrowed_from") return;
                     library.remove.reset();

@@ -12,7 +12,7 @@ export interface Upload {
 
 interface Uploads {
   list: Upload[];
-  add: (files: Iterable<File>, mostBytes: number, onDone: () => void) => void;
+  add: (files: Iterable<File>, mostBytes: number, onDone: () => void, session?: string) => void;
   dismiss: (id: number) => void;
 }
 
@@ -32,10 +32,10 @@ function pump() {
 }
 
 /** Send one file; XMLHttpRequest because fetch tells no upload progress. */
-function send(file: File, onProgress: (part: number) => void): Promise<Portrait> {
+function send(file: File, session: string, onProgress: (part: number) => void): Promise<Portrait> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", "/api/portraits");
+    request.open("POST", session ? `/api/portraits?session=${session}` : "/api/portraits");
     request.setRequestHeader("X-CSRFToken", csrfToken());
     request.responseType = "json";
     request.upload.onprogress = (e) => onProgress(e.loaded / Math.max(e.total, 1));
@@ -56,7 +56,7 @@ export const useUploads = create<Uploads>((set) => {
   return {
     list: [],
     dismiss: (id) => set((s) => ({ list: s.list.filter((u) => u.id !== id) })),
-    add: (files, mostBytes, onDone) => {
+    add: (files, mostBytes, onDone, session = "") => {
       for (const file of files) {
         const id = next++;
         const upload: Upload = { id, name: file.name, progress: 0, state: "waiting" };
@@ -69,7 +69,7 @@ export const useUploads = create<Uploads>((set) => {
         waiting.push(async () => {
           change(id, { state: "sending" });
           try {
-            await send(file, (progress) =>
+            await send(file, session, (progress) =>
               change(id, { progress, state: progress < 1 ? "sending" : "reading" }),
             );
             set((s) => ({ list: s.list.filter((u) => u.id !== id) }));

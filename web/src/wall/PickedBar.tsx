@@ -1,0 +1,60 @@
+/** What can be done with the portraits that are picked. */
+import { useState } from "react";
+import { Button, Dropdown } from "react-bootstrap";
+import { RunDialog } from "../runs/RunDialog";
+import { Icon } from "../ui/Icon";
+import { ContactSheet } from "./ContactSheet";
+import { FLAGS, useArrange, useSessions } from "./library";
+
+interface Props {
+  ids: string[];
+  onPickAll: () => void;
+  onLetGo: () => void;
+}
+
+export function PickedBar({ ids, onPickAll, onLetGo }: Props) {
+  const sessions = useSessions().data ?? [];
+  const arrange = useArrange();
+  const [running, setRunning] = useState(false);
+  return (
+    <section className="mg-picked" aria-label="Picked portraits">
+      <span>{ids.length} picked</span>
+      <Button variant="quiet" onClick={onPickAll}>
+        Pick all
+      </Button>
+      <Button variant="quiet" onClick={onLetGo}>
+        Let go
+      </Button>
+      <Dropdown drop="up">
+        <Dropdown.Toggle variant="quiet">Move to</Dropdown.Toggle>
+        <Dropdown.Menu>
+          {sessions.map((s) => (
+            <Dropdown.Item as="button" key={s.id} onClick={() => arrange.mutate({ ids, session: s.id })}>
+              {s.name}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Item as="button" onClick={() => arrange.mutate({ ids, session: "none" })}>
+            No session
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
+      <Dropdown drop="up">
+        <Dropdown.Toggle variant="quiet">Flag</Dropdown.Toggle>
+        <Dropdown.Menu>
+          {FLAGS.map(([flag, text]) => (
+            <Dropdown.Item as="button" key={flag} onClick={() => arrange.mutate({ ids, flag })}>
+              {text}
+            </Dropdown.Item>
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
+      {arrange.error && <span className="mg-warn">{arrange.error.message}</span>}
+      <span className="flex-grow-1" />
+      <ContactSheet ids={ids} />
+      <Button onClick={() => setRunning(true)}>
+        <Icon name="collection" /> Run a routine…
+      </Button>
+      <RunDialog ids={ids} show={running} onClose={() => setRunning(false)} />
+    </section>
+  );
+}

@@ -1,0 +1,119 @@
+/** Which part of the wall is shown: a session, flags, stars, names; and in which order. */
+import { useState } from "react";
+import { Button, Dropdown, Form } from "react-bootstrap";
+import { Choice } from "../ui/Choice";
+import { Icon } from "../ui/Icon";
+import { FLAGS, useSessions, useSessionsChange, type Wanted } from "./library";
+
+const SORTS = [
+  ["worked", "worked on last"],
+  ["added", "added last"],
+  ["name", "by name"],
+] as const;
+
+interface Props {
+  wanted: Wanted;
+  onChange: (part: Partial<Wanted>) => void;
+}
+
+export function WallTools({ wanted, onChange }: Props) {
+  const sessions = useSessions().data ?? [];
+  const { make, change, remove } = useSessionsChange();
+  const [name, setName] = useState<string | null>(null);
+  const [renaming, setRenaming] = useState<string | null>(null);
+  const open = sessions.find((s) => s.id === wanted.session);
+  const failure = make.error ?? change.error ?? remove.error;
+  return (
+    <div className="mg-wall-tools">
+      <nav aria-label="Sessions" className="mg-sessions">
+        {[
+          ["", "All"],
+          ["none", "In no session"],
+          ...sessions.map((s) => [s.id, `${s.name} (${s.count})`] as const),
+        ].map(([id, text]) => (
+          <Button key={id} variant="tray" size="sm" active={wanted.session === id} aria-pressed={wanted.session === id} onClick={() => onChange({ session: id })}>
+            {text}
+          </Button>
+        ))}
+        {name === null ? (
+          <Button variant="quiet" size="sm" onClick={() => setName("")}>
+            <Icon name="plus-lg" /> New session
+          </Button>
+        ) : (
+          <Form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (name.trim()) make.mutate(name.trim(), { onSuccess: (made) => onChange({ session: made.id }) });
+              setName(null);
+            }}
+          >
+            <Form.Control
+              size="sm"
+              autoFocus
+              aria-label="Name of the new session"
+              maxLength={120}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              onBlur={() => setName(null)}
+              onKeyDown={(e) => e.key === "Escape" && setName(null)}
+            />
+          </Form>
+        )}
+        {open && (
+          <Dropdown>
+            <Dropdown.Toggle variant="quiet" size="sm" className="mg-more" aria-label={`More for the session ${open.name}`}>
+              <Icon name="three-dots" />
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setRenaming(open.name))}>
+                Rename
+              </Dropdown.Item>
+              <Dropdown.Item
+                as="button"
+                title="Marks of a person are looked for on the session's other pictures; nothing of it is kept beyond the session"
+                onClick={() => change.mutate({ id: open.id, travel: !open.travel })}
+              >
+                {open.travel ? "Let marks stay on their picture" : "Let marks travel"}
+              </Dropdown.Item>
+              <Dropdown.Item
+                as="button"
+                title="Its portraits stay, in no session"
+                onClick={() => {
+                  remove.mutate(open.id);
+                  onChange({ session: "" });
+                }}
+              >
+                Take the session away
+              </Dropdown.Item>
+            </Dropdown.Menu>
+          </Dropdown>
+        )}
+        {open && renaming !== null && (
+          <Form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (renaming.trim()) change.mutate({ id: open.id, name: renaming.trim() });
+              setRenaming(null);
+            }}
+          >
+            <Form.Control size="sm" autoFocus aria-label="Name of the session" maxLength={120} value={renaming} onChange={(e) => setRenaming(e.target.value)} onBlur={() => setRenaming(null)} />
+          </Form>
+        )}
+      </nav>
+      {failure && <p className="mg-warn">{failure.message}</p>}
+      <div className="mg-wall-filters">
+        <Form.Control
+          size="sm"
+          type="search"
+          aria-label="Find by name"
+          placeholder="Find by name"
+          value={wanted.search}
+          onChange={(e) => onChange({ search: e.target.value })}
+        />
+        <Choice label="Show" value={wanted.flag} choices={[["any", "all"], ...FLAGS]} onChange={(flag) => onChange({ flag: flag as Wanted["flag"] })} />
+        <Form.Check id="wall-starred" label="starred only" checked={wanted.starred} onChange={(e) => onChange({ starred: e.target.checked })} />
+        <Choice label="Order" value={wanted.sort} choices={SORTS} onChange={(sort) => onChange({ sort: sort as Wanted["sort"] })} />
+      </div>
+    </div>
+  );
+}
