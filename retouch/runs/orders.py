@@ -50,6 +50,8 @@ class Order:
         From so much confidence on marks are healed, instead of as the routine says.
     analysis : str
         Path where the analysis of the faces is or is to be kept; "": nowhere.
+    known : tuple of mappings
+        Faces of the session's other pictures with decisions about their marks (`retouch.work.travelling`).
     deliver : tuple of Deliver
         Files to write from the result.
     carried : bool
@@ -65,6 +67,7 @@ class Order:
     strength: float | None = None
     spots_from: float | None = None
     analysis: str = ""
+    known: tuple[dict[str, Any], ...] = ()
     deliver: tuple[Deliver, ...] = ()
     carried: bool = False
     version: str = VERSION

@@ -35,6 +35,7 @@ from retouch.work.bench import bench_for
 from retouch.work.hints import hints_of
 from retouch.work.marks import decided
 from retouch.work.operations import ApplyRoutine
+from retouch.work.travelling import known_of, with_decisions
 
 Tell = Callable[[float, str], None]
 # What one picture keeps of views while it is worked on.
@@ -66,6 +67,7 @@ def carry_out(order: Order, tell: Tell = lambda share, doing: None) -> Made:
     bench = bench_for(Pyramid(picture), analysis, Memory(_KEPT_BYTES))
     with _timed(seconds, "routine"):
         tell(0.5, "Retouching")
+        edit, _ = with_decisions(edit, bench, [known_of(k) for k in order.known])
         edit, label, note = _retouched(order, edit, bench)
     made = Made(order.key, to_data(edit), label, note, len(analysis.faces), analysis=kept)
     with _timed(seconds, "readings"):

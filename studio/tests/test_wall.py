@@ -8,7 +8,30 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from studio.portraits.models import Portrait
+from studio.portraits.services import analysing
 from studio.tests.base import StudioTest, portrait_file
+
+
+class Travelling(StudioTest):
+    def test_what_is_decided_on_one_picture_is_known_on_the_sessions_others(self) -> None:
+        one, two = self.demo("dan"), self.demo_of(self.user, "dan-blink")
+        self.wait_until(lambda: analysing.status(two).state == "done", 120)
+        session = self.send("POST", "/portrait-sessions", {"name": "Dan"}).json()["id"]
+        self.send("POST", "/wall/arrange", {"ids": [one.id, two.id], "session": session})
+        seen = self.client.get(f"/api/portraits/{two.id}/session-marks").json()
+        on_both = [s for s in seen if s["seen_on"]]
+        self.assertGreater(len(on_both), 20)
+        self.assertEqual({(s["of"], s["decision"]) for s in seen}, {(1, "")})
+        marks = self.client.get(f"/api/portraits/{one.id}/analysis").json()["marks"]
+        touches = [{"path": [[m["x"], m["y"]]], "values": {"decision": "keep", "radius_px": m["radius"]}} for m in marks]  # fmt: skip
+        self.gesture(one.id, 0, op="add_touches", kind="marks", touches=touches)
+        kept = [s for s in self.client.get(f"/api/portraits/{two.id}/session-marks").json() if s["decision"] == "keep"]  # fmt: skip
+        self.assertEqual(len(kept), len(on_both))
+        # Off by a switch, for nobody else, and without a session nothing is looked at.
+        self.send("PATCH", f"/portrait-sessions/{session}", {"travel": False})
+        self.assertEqual(self.client.get(f"/api/portraits/{two.id}/session-marks").json(), [])
+        self.client.force_login(self.other)
+        self.assertEqual(self.client.get(f"/api/portraits/{two.id}/session-marks").status_code, 404)
 
 
 class Wall(StudioTest):

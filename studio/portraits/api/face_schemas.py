@@ -210,3 +210,12 @@ class SweepIn(Strict):
     """Names of the zones that have been shown, with their face: ``0-forehead``."""
 
     seen: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=500)]
+
+
+class SeenMarkOut(Schema):
+    """A mark on the person's other pictures of the session: on how many of them it is seen, what was decided there."""
+
+    id: str
+    seen_on: int
+    of: int
+    decision: Literal["", "keep", "clear"]

@@ -12,6 +12,7 @@ from retouch.face.doubts import doubts
 from retouch.passes import registry
 from retouch.work.borrowing import similarity_back
 from retouch.work.marks import decided
+from retouch.work.travelling import Seen
 from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
@@ -28,12 +29,13 @@ from studio.portraits.api.face_schemas import (
     ReadingOut,
     RedEyeOut,
     ReflectionOut,
+    SeenMarkOut,
     SweepIn,
     ZoneOut,
 )
 from studio.portraits.api.schemas import Message
 from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, benches, desk, faces, library
+from studio.portraits.services import analysing, benches, desk, faces, library, travelling
 
 router = Router(tags=["faces"])
 
@@ -109,6 +111,16 @@ def list_zones(request: HttpRequest) -> list[ZoneOut]:
         )
         for name, title in faces.titles().items()
     ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/session-marks",
+    response={200: list[SeenMarkOut], 404: Message},
+    operation_id="list_session_marks",
+)
+def list_session_marks(request: HttpRequest, portrait_id: str) -> list[Seen]:
+    """Marks as the same person's other pictures of the session have them."""
+    return travelling.seen(library.find(request.user, portrait_id))
 
 
 @router.get(

@@ -26,7 +26,7 @@ from retouch.runs.orders import Made, Order, in_words
 from retouch.runs.workers import Crew, crew_of, work_through
 from studio.errors import Problem
 from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, desk, finding, gestures, jobs
+from studio.portraits.services import analysing, desk, finding, gestures, jobs, travelling
 from studio.runs.models import Run, RunItem
 from studio.runs.services import routines
 
@@ -162,10 +162,12 @@ def _ordered(item: RunItem) -> Order:
     edit = desk.edit_of(portrait)
     path = analysing.file_of(portrait.id, edit)
     wire = bool(settings.SCHEDULER)
+    # Decisions by hand go along; what runs healed decides nothing for others.
+    known = tuple(k.to_data() for k in travelling.known(portrait, healed=False))
     return Order(
         str(item.pk), str(portrait.original), portrait.sha256,
         portrait.original.read_bytes() if wire else None, to_data(edit), run.routine, run.strength,
-        run.spots_from, str(path), carried=wire,
+        run.spots_from, str(path), known, carried=wire,
     )  # fmt: skip
 
 

@@ -654,6 +654,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/session-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Session Marks
+         * @description Marks as the same person's other pictures of the session have them.
+         */
+        get: operations["list_session_marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/analysis": {
         parameters: {
             query?: never;
@@ -3820,6 +3840,23 @@ export interface components {
             kind: "face" | "skin" | "feature" | "rest" | "over" | "together" | "region";
         };
         /**
+         * SeenMarkOut
+         * @description A mark on the person's other pictures of the session: on how many of them it is seen, what was decided there.
+         */
+        SeenMarkOut: {
+            /** Id */
+            id: string;
+            /** Seen On */
+            seen_on: number;
+            /** Of */
+            of: number;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "" | "keep" | "clear";
+        };
+        /**
          * AnalysisOut
          * @description What is known of a portrait's faces, and how far the looking has come.
          *
@@ -6098,6 +6135,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ZoneOut"][];
+                };
+            };
+        };
+    };
+    list_session_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenMarkOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -9,6 +9,8 @@ import { useHand } from "../state/hand";
 import { healing, millimetres, visibleMarks } from "../state/marks";
 import { useView } from "../state/view";
 import { useZones } from "../state/zones";
+import { SessionMarks } from "./SessionMarks";
+import { useSeen } from "../state/seen";
 
 const DECISIONS: { name: Decision; title: string; icon: string }[] = [
   { name: "clear", title: "Clear", icon: "bandaid" },
@@ -23,6 +25,7 @@ export function MarksCard() {
   const { gesture } = useBenchParts("gesture");
   const hand = useHand();
   const zones = useZones();
+  const seenOn = useSeen();
   const [kind, setKind] = useState("");
   const [zone, setZone] = useState("");
   const [which, setWhich] = useState<Decision | "">("");
@@ -83,6 +86,7 @@ export function MarksCard() {
       </div>
       {marksShown && (
         <div className="mg-card-body">
+          <SessionMarks />
           <Slider
             label="Sensitivity"
             title="How faint a mark may be"
@@ -158,10 +162,13 @@ export function MarksCard() {
           <ol className="mg-touches mg-marks" aria-label="List of marks">
             {chosen.slice(0, MOST_LISTED).map((m) => (
               <li key={m.id} className={selected.includes(m.id) ? "mg-touch-picked" : ""}>
-                <button type="button" onClick={() => go(m)} title={`${title(m.zone)}, ${Math.round(m.confidence * 100)} % sure`}>
+                <button type="button" onClick={() => go(m)} title={`${title(m.zone)}, ${Math.round(m.confidence * 100)} % sure${seenOn.has(m.id) ? `, seen on ${seenOn.get(m.id)!.seen_on + 1} of ${seenOn.get(m.id)!.of + 1} pictures` : ""}`}>
                   <span className={`mg-mark-dot mg-mark-${m.kind}`} aria-hidden="true" />
                   {KINDS[m.kind]}
-                  <small>{millimetres(2 * m.radius, pxPerMm)}</small>
+                  <small>
+                    {millimetres(2 * m.radius, pxPerMm)}
+                    {seenOn.get(m.id) && ` · ${seenOn.get(m.id)!.seen_on + 1} of ${seenOn.get(m.id)!.of + 1}`}
+                  </small>
                 </button>
                 {m.cleared ? (
                   <span className="mg-cleared">cleared</span>
