@@ -104,6 +104,8 @@ class ForwardsAndBackwards(unittest.TestCase):
             "add_catchlight", "clear_strays", "pull_proportions", "guard_lines", "clear_loose",
             "thin_strands", "switch_strand", "outline_hair", "mend_outline", "clear_lint",
             "move_by_outline", "fill_gaps",
+            # It needs the same person twice (test_series).
+            "match_series",
             # They need a set (test_sets).
             "change_set", "unbind_pass",
         }  # fmt: skip

@@ -39,6 +39,7 @@ from retouch.work.operations.passes import (
 )
 from retouch.work.operations.proportions import PullProportions
 from retouch.work.operations.routines import ApplyRoutine
+from retouch.work.operations.series import MatchSeries
 from retouch.work.operations.sets import ApplyLook, BindPasses, ChangeSet, UnbindPass
 from retouch.work.operations.strands import (
     ClearLoose,
@@ -104,6 +105,7 @@ Operation = Annotated[
     | ChangeSet
     | UnbindPass
     | ApplyLook
+    | MatchSeries
     | ReturnToTake,
     Field(discriminator="op"),
 ]
@@ -111,7 +113,7 @@ Operation = Annotated[
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyLook", "ApplyRoutine", "BindPasses", "Borrow", "BringPasses",
     "ChangePass", "ChangeSet", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
-    "DuplicateTouches", "FillGaps", "GuardLines", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
+    "DuplicateTouches", "FillGaps", "GuardLines", "MatchSeries", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",
     "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "UnbindPass", "operation_from_data", "perform",

@@ -4,6 +4,7 @@ import { Button, Dropdown } from "react-bootstrap";
 import { RunDialog } from "../runs/RunDialog";
 import { Icon } from "../ui/Icon";
 import { ContactSheet } from "./ContactSheet";
+import { MatchLight } from "./MatchLight";
 import { FLAGS, useArrange, useSessions } from "./library";
 
 interface Props {
@@ -48,6 +49,7 @@ export function PickedBar({ ids, onPickAll, onLetGo }: Props) {
           ))}
         </Dropdown.Menu>
       </Dropdown>
+      <MatchLight ids={ids} />
       {arrange.error && <span className="mg-warn">{arrange.error.message}</span>}
       <span className="flex-grow-1" />
       <ContactSheet ids={ids} />

@@ -9,6 +9,7 @@ import { useFaces } from "../state/faces";
 import { STAGES, useKinds } from "../state/kinds";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
+import { MatchTo } from "./MatchTo";
 import { FrameCard } from "./FrameCard";
 import { KeptSettings } from "./KeptSettings";
 import { LooksCard } from "./LooksCard";
@@ -118,6 +119,7 @@ export const PassPanel = memo(function PassPanel({
           >
             <Icon name="stars" /> Propose light and colour
           </Button>
+          <MatchTo />
         </div>
       )}
       {stage === "look" && <RawCard />}
