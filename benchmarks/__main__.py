@@ -18,6 +18,8 @@ from benchmarks import (
     geometry,
     healers,
     latency,
+    people,
+    running,
     scoring,
     shaping,
     sliders,
@@ -165,6 +167,8 @@ _PARTS = {
     "strands": strands.table,
     "finish": finishing.table,
     "framed": framed.table,
+    "people": people.table,
+    "runs": running.table,
 }
 
 
