@@ -93,8 +93,8 @@ export function left(seconds: number | null): string {
 /** What the readings of a result say, in words. */
 export function readings(item: Item): string[] {
   const out: string[] = [];
-  if (item.healed) out.push(`${item.healed} spots healed`);
-  if (item.asked) out.push(`${item.asked} marks to ask about`);
+  if (item.healed) out.push(`${item.healed} spot${item.healed === 1 ? "" : "s"} healed`);
+  if (item.asked) out.push(`${item.asked} mark${item.asked === 1 ? "" : "s"} to ask about`);
   if (item.texture !== null) out.push(`texture ${Math.round(item.texture)} %`);
   if (item.colour !== null) out.push(`colour moved ${item.colour.toFixed(1)}`);
   return out;
