@@ -5,6 +5,7 @@ Worked out from the analyses at hand when it is asked for, and kept nowhere.
 
 from __future__ import annotations
 
+from retouch.passes.marks import MARKS
 from retouch.work.travelling import Known, Seen, known_faces, seen_elsewhere
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
@@ -17,9 +18,11 @@ def known(portrait: Portrait, healed: bool = True) -> list[Known]:
     """Faces of the other pictures of a portrait's session; none where marks don't travel in it."""
     if portrait.session is None or not portrait.session.travel:
         return []
-    others = Portrait.objects.filter(session=portrait.session, deleted_at=None).exclude(
-        pk=portrait.pk
-    )
+    others = Portrait.objects.filter(session=portrait.session, deleted_at=None)
+    others = others.exclude(pk=portrait.pk)
+    if not healed:
+        # Only those on which something was decided can say anything.
+        others = others.filter(passes__kind=MARKS.name).distinct()
     out: list[Known] = []
     for other in others.order_by("-worked_at")[:_MOST]:
         edit = desk.edit_of(other)

@@ -96,7 +96,9 @@ class _Runner:
     def _orders(self) -> Iterator[Order | None]:
         while (item := _next()) is not None:
             try:
-                yield _ordered(item)
+                order = _ordered(item)
+                if order is not None:
+                    yield order
             except Exception as error:
                 log.exception("An order couldn't be made: %s", item.pk)
                 _failed(item, in_words(error))
@@ -151,12 +153,14 @@ def _next() -> RunItem | None:
     return found
 
 
-def _ordered(item: RunItem) -> Order:
-    """The order of an item, which is under way from now on."""
+def _ordered(item: RunItem) -> Order | None:
+    """The order of an item, which is under way from now on; None: it was cancelled or is gone."""
     portrait, run = item.portrait, item.run
-    item.state, item.tries, item.revision = "working", item.tries + 1, portrait.revision
-    item.changed_at = timezone.now()
-    item.save(update_fields=["state", "tries", "revision", "changed_at"])
+    begun = RunItem.objects.filter(pk=item.pk, state="waiting").update(
+        state="working", tries=item.tries + 1, revision=portrait.revision, changed_at=timezone.now()
+    )
+    if not begun:
+        return None
     if portrait.deleted_at is not None:
         raise Problem(404, "not_found", "The portrait was deleted.")
     edit = desk.edit_of(portrait)

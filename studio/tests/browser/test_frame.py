@@ -151,7 +151,7 @@ class Frame(BrowserTest):
         dialog.get_by_label("Format").select_option("png")
         warp = self.warp()
         self.assertEqual(warp.width, warp.height)
-        expect(dialog.get_by_text(f"Full: {warp.width} × {warp.height}")).to_be_visible()
+        expect(dialog.get_by_text(f"{warp.width} × {warp.height} pixels")).to_be_visible()
         file = read(self.download())
         whole = warp.whole_pixels
         assert whole is not None

@@ -7,6 +7,7 @@ import { Brand } from "../ui/Brand";
 import { Icon } from "../ui/Icon";
 import { useSession, useSessionChange } from "../session/session";
 import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useWall, type Wanted } from "./library";
+import { filesOf } from "./dropped";
 import { PickedBar } from "./PickedBar";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
@@ -51,7 +52,7 @@ export function WallPage() {
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    upload(event.dataTransfer.files);
+    void filesOf(event.dataTransfer).then(upload);
   };
   const failure = library.rename.error ?? library.remove.error ?? library.restore.error;
 
@@ -89,7 +90,7 @@ export function WallPage() {
           <div>
             <h1>Portraits</h1>
             <p>
-              Drop photographs anywhere on this page. JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL and raw files
+              Drop photographs or folders anywhere on this page. JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL and raw files
               {limits.data &&
                 `, up to ${limits.data.most_pixels / 1e6} megapixels and ${Math.round(limits.data.most_bytes / 1048576)} MB each`}
               .

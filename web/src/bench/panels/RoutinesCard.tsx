@@ -45,6 +45,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
   const [near, setNear] = useState<string | null>(null);
   const routines = useRoutines();
   const id = useBench((s) => s.portrait?.id) ?? "";
+  const revision = useBench((s) => s.revision);
   const told = useQuery({
     queryKey: ["foreseen", id, near, analysis?.key],
     queryFn: () => unwrap(client.GET("/api/portraits/{portrait_id}/routines/{name}/foreseen", { params: { path: { portrait_id: id, name: near! } } })),
@@ -85,7 +86,8 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
           </Button>
         ))}
         {near !== null && told.data && (
-          <p className="mg-hint" aria-live="polite">
+          <p className="mg-hint mg-foreseen" aria-live="polite">
+            <img src={`/api/portraits/${id}/routines/${near}/sample?revision=${revision}`} alt="" width={64} />
             {told.data.filter((f) => f.acts).map((f) => f.title).join(", ")}
             {missing.length > 0 && `. Left out: ${missing.map((f) => `${f.title.toLowerCase()} (${f.why})`).join(", ")}`}
           </p>
