@@ -107,7 +107,10 @@ class Processes:
                     )  # fmt: skip
                 try:
                     return self._pool.submit(_carry_out, order)
-                except BrokenProcessPool:
+                except RuntimeError as error:
+                    if not isinstance(error, BrokenProcessPool):
+                        # This process itself is about to end.
+                        break
                     # A worker died; all go, and new ones come.
                     self._pool.shutdown(wait=False, cancel_futures=True)
                     self._pool = None
@@ -149,7 +152,7 @@ class Cluster:
         try:
             from distributed import Client
 
-            self._client = Client(address, timeout=10, set_as_default=False)
+            self._client = Client(address, timeout=5, set_as_default=False)
         except (OSError, ValueError, ImportError) as error:
             raise RetouchError(f"The scheduler {address!r} can't be reached: {error}.") from None
         self.size = max(1, sum(self._client.nthreads().values()))

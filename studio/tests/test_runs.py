@@ -14,10 +14,12 @@ import time
 import zipfile
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import cv2
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
 
 from retouch.edit.routine import Routine, RoutineStep
 from retouch.forms.routines import routine_dumps
@@ -226,6 +228,20 @@ class Runs(RunTest):
         for n, one in enumerate(ones):
             entries = HistoryEntry.objects.filter(portrait=one).count()
             self.assertEqual(entries, 1 + (n in done))
+
+    def test_a_scheduler_that_cannot_be_reached_pauses_the_run(self) -> None:
+        one = self.take_in(small("eli"), "a.png")
+        with (
+            override_settings(SCHEDULER="tcp://127.0.0.1:9"),
+            mock.patch("studio.runs.services.running._PAUSE_S", 0.01),
+            self.assertLogs("studio.runs.services.running", "ERROR"),
+        ):
+            run = self.run_over([one])
+            self.wait_until(lambda: self.told(run)["state"] == "paused", 90)
+        self.assertEqual(self.told(run)["waiting"], 1)
+        self.wait_until(lambda: running.runner._thread is None, 30)
+        self.send("POST", f"/runs/{run}/go-on")
+        self.assertEqual(self.ended(run)["done"], 1)
 
     def test_a_portrait_that_is_worked_on_meanwhile_keeps_both(self) -> None:
         one = self.take_in(small("eli"), "a.png")

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import transaction
+from django.db import close_old_connections, transaction
 from django.db.models import Count, Max, Sum
 from django.utils import timezone
 
@@ -34,6 +34,8 @@ log = logging.getLogger(__name__)
 
 # A portrait that is changed by hand again and again while it is worked on is left.
 _TRIES = 3
+# Where no worker can be had, it is tried so often, later and later; then runs are paused.
+_STARTS, _PAUSE_S = 3, 2.0
 MOST_PORTRAITS = 10_000
 _MOST_OPEN_RUNS = 50
 
@@ -70,23 +72,28 @@ class _Runner:
         return getattr(self._crew, "pids", [])
 
     def _run(self) -> None:
-        try:
-            jobs.on_a_thread(self._work, "A run")
-        finally:
-            # What came while the last was saved isn't left waiting.
-            with self._lock:
-                self._thread = None
-            if not self._stopping.is_set() and _next() is not None:
-                self.wake()
+        for n in range(_STARTS):
+            try:
+                self._work()
+                break
+            except Exception:
+                log.exception("Runs were cut short")
+                if self._stopping.wait(_PAUSE_S * (n + 1)):
+                    break
+        else:
+            # Going on by itself would only fail again; somebody has to look.
+            jobs.on_a_thread(_pause_all, "Pausing runs")
+        close_old_connections()
+        # What came while the last was saved isn't left waiting.
+        with self._lock:
+            self._thread = None
+        if not self._stopping.is_set() and _next() is not None:
+            self.wake()
 
     def _work(self) -> None:
-        try:
-            self._crew = crew_of(settings.SCHEDULER, settings.WORKERS)
-        except Exception as error:
-            message = in_words(error)
-            for run in Run.objects.filter(state="going"):
-                _open(run).update(state="failed", message=message)
-            raise
+        # Those that were under way when the workers went begin again.
+        RunItem.objects.filter(state="working").update(state="waiting")
+        self._crew = crew_of(settings.SCHEDULER, settings.WORKERS)
         try:
             work_through(self._crew, self._orders(), self._ended, self._stopping.is_set)
         finally:
@@ -129,6 +136,10 @@ class _Runner:
 
 
 runner = _Runner()
+
+
+def _pause_all() -> None:
+    Run.objects.filter(state="going").update(state="paused")
 
 
 def resume() -> None:
