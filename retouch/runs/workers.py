@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
+import gc
 import logging
 import multiprocessing
 import os
@@ -26,7 +27,7 @@ log = logging.getLogger(__name__)
 TRIES = 3
 # What a worker takes for a picture of 24 megapixels with a routine (measured: docs/benchmarks.md), and what
 # stays free for all else.
-_WORKER_BYTES, _FREE_BYTES = 2_000_000_000, 1_000_000_000
+_WORKER_BYTES, _FREE_BYTES = 1_700_000_000, 1_000_000_000
 # A process ends by this signal with whoever started it (prctl(2), PR_SET_PDEATHSIG).
 _PDEATHSIG = 1
 _NICE = 10
@@ -139,7 +140,11 @@ def _carry_out(order: Order) -> Made:
     # The core is loaded in the worker, not in who asks it.
     from retouch.runs.work import carry_out
 
-    return carry_out(order)
+    try:
+        return carry_out(order)
+    finally:
+        # Pictures, plans and what they keep know each other: let go now, not when the next picture is open too.
+        gc.collect()
 
 
 class Cluster:
