@@ -114,7 +114,7 @@ def table() -> str:
         print(lines[-1], flush=True)
     seen, right, wrong = (int(v) for v in totals)
     lines.append(
-        f"| **all** (one person below {SAME_MM} mm) | | | {seen} | recall {right / max(seen, 1):.2f} | "
+        f"| **all** (one person below {SAME_MM} mm, by the marks up to 3) | | | {seen} | recall {right / max(seen, 1):.2f} | "
         f"precision {right / max(right + wrong, 1):.2f} |"
     )
     return "\n".join(lines)
