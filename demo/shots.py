@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import tempfile
 from pathlib import Path
 
@@ -69,7 +70,7 @@ def _zoom(page: Page, x: float, y: float, steps: int) -> None:
 
 
 def _compare(page: Page, url: str) -> None:
-    """The wipe against a take, takes, the change so far, a mask."""
+    """The wipe against a take, takes, a mask."""
     _open(page, url, "Dan")
     page.get_by_role("tab", name="Takes").click()
     page.get_by_role("textbox", name="Name of the take").fill("First round")
@@ -79,16 +80,7 @@ def _compare(page: Page, url: str) -> None:
     page.mouse.move(640, 300)
     page.wait_for_timeout(1500)
     page.screenshot(path=SHOTS / "compare.png")
-    page.keyboard.press("k")
-    page.get_by_role("button", name="Compare").click()
-    group = page.get_by_role("group", name="Compare", exact=True)
-    group.get_by_label("With", exact=True).select_option("change")
-    page.wait_for_timeout(1500)
-    page.keyboard.press("Escape")
-    page.mouse.move(640, 300)
-    page.wait_for_timeout(600)
-    page.screenshot(path=SHOTS / "change.png")
-    for _ in range(3):
+    for _ in range(4):
         page.keyboard.press("k")
 
     _open(page, url, "Eli")
@@ -306,10 +298,42 @@ def _take(page: Page, url: str) -> None:
     page.goto(f"{url}/help")
     expect(page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
     page.screenshot(path=SHOTS / "help.png")
+    _review(page, url)
     page.goto(url)
     page.get_by_role("link", name="Open Dan", exact=True).hover()
     page.wait_for_timeout(600)
     page.screenshot(path=SHOTS / "wall.png")
+
+
+def _review(page: Page, url: str) -> None:
+    """A session, a run over it, and its results to look through."""
+    page.goto(url)
+    page.get_by_role("button", name="New session").click()
+    page.get_by_label("Name of the new session").fill("Monday, studio two")
+    page.keyboard.press("Enter")
+    sessions = page.get_by_role("navigation", name="Sessions")
+    expect(sessions.get_by_role("button", name="Monday, studio two (0)")).to_be_visible()
+    sessions.get_by_role("button", name="All", exact=True).click()
+    for name in ("Ana", "Kofi", "Ivo", "Hana", "Lia", "Dan"):
+        page.get_by_label(f"Pick {name}", exact=True).check()
+    picked = page.get_by_role("region", name="Picked portraits")
+    picked.get_by_role("button", name="Move to").click()
+    page.get_by_role("button", name="Monday, studio two", exact=True).click()
+    expect(sessions.get_by_role("button", name="Monday, studio two (6)")).to_be_visible()
+    picked.get_by_role("button", name="Run a routine…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name", exact=True).fill("Monday, first round")
+    dialog.get_by_role("button", name="Start").click()
+    expect(page.get_by_label("Progress", exact=True)).to_contain_text(
+        "6 of 6 done", timeout=240_000
+    )
+    result = page.get_by_role("list", name="Results").get_by_role("listitem").nth(1)
+    result.get_by_role("button", name=re.compile("^Accept")).click()
+    box = result.locator(".mg-tile-picture").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 0.45 * box["width"], box["y"] + 90)
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "review.png")
 
 
 def main() -> None:
