@@ -10,10 +10,14 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from PIL import Image
 
 from benchmarks import scoring
 from retouch.colour.depth import to_float
 from retouch.picture import read
+from retouch.picture.credentials import read as read_credentials
+from retouch.picture.credentials import test_credentials
+from retouch.picture.proof import built_in
 from retouch.work.ready import ready_routines
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -52,6 +56,39 @@ class CommandLine(unittest.TestCase):
         again = self.folder / "again.png"
         self.assertEqual(run(PHOTO, "--edit", saved, "--out", again).returncode, 0)
         np.testing.assert_array_equal(read(again).pixels, read(out).pixels)
+
+    def test_files_for_print_in_other_profiles_and_signed(self) -> None:
+        own = test_credentials(self.folder)
+        self.assertTrue(own.test)
+        out = self.folder / "print.jpg"
+        done = run(
+            PHOTO, "--out", out, "--print-cm", 5.08, "--per-inch", 200, "--border", 5, "--profile", "display-p3",
+            "--credentials", self.folder / "test-certificate.pem", self.folder / "test-key.pem",
+        )  # fmt: skip
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        with Image.open(out) as image:
+            self.assertEqual(image.size[1], 400)
+            self.assertAlmostEqual(float(image.info["dpi"][0]), 200, delta=1)
+            self.assertEqual(image.info["icc_profile"], built_in("display-p3"))
+        signed = read_credentials(out.read_bytes(), "jpeg")
+        assert signed is not None
+        self.assertTrue(signed.whole)
+        # A profile from a file, and what can't be.
+        profile = self.folder / "own.icc"
+        profile.write_bytes(built_in("display-p3") or b"")
+        done = run(
+            PHOTO, "--out", self.folder / "a.png", "--megapixels", 0.02, "--profile", profile
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        for wrong, words in (
+            (["--print-cm", "0"], "goes from"), (["--megapixels", "nan"], "goes from"), (["--profile", "none.icc"], "--profile"),
+            (["--profile", str(PHOTO)], "isn't a whole ICC profile"),
+            (["--credentials", "none.pem", "none.pem"], "can't be read"),
+        ):  # fmt: skip
+            done = run(PHOTO, "--out", out, *wrong)
+            self.assertEqual(done.returncode, 1, wrong)
+            self.assertIn(words, done.stderr)
+            self.assertEqual(len(done.stderr.splitlines()), 1)
 
     def test_output_options(self) -> None:
         out = self.folder / "small.tif"

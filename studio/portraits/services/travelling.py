@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from retouch.passes.marks import MARKS
 from retouch.work.travelling import Known, Seen, known_faces, seen_elsewhere
-from studio.portraits.models import Portrait
+from studio.portraits.models import Portrait, PortraitSession
 from studio.portraits.services import analysing, desk
 
 # The session's pictures that are looked at, those worked on last first.
@@ -16,9 +16,11 @@ _MOST = 60
 
 def known(portrait: Portrait, healed: bool = True) -> list[Known]:
     """Faces of the other pictures of a portrait's session; none where marks don't travel in it."""
-    if portrait.session is None or not portrait.session.travel:
+    # Asked for anew: it may have been taken away meanwhile.
+    session = PortraitSession.objects.filter(pk=portrait.session_id, travel=True).first()
+    if session is None:
         return []
-    others = Portrait.objects.filter(session=portrait.session, deleted_at=None)
+    others = Portrait.objects.filter(session=session, deleted_at=None)
     others = others.exclude(pk=portrait.pk)
     if not healed:
         # Only those on which something was decided can say anything.
