@@ -13,6 +13,7 @@ import time
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import ClassVar
 from unittest import mock
 
 import cv2
@@ -46,6 +47,9 @@ def small(name: str, path: Path, width: int = 480) -> None:
 
 
 class Folder(unittest.TestCase):
+    # They start processes, which processes of a parallel test run may not: `./run test` runs them by themselves.
+    tags: ClassVar = {"processes"}
+
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(TemporaryDirectory()))
         self.out = self.folder / "out"
