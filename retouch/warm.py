@@ -64,7 +64,11 @@ def warm() -> None:
     for picture in (np.concatenate([plain[:120], flushed[:120]]), flushed):
         for kind in registry.all_kinds():
             if isinstance(kind.way, Pixels):
-                kind.way.make(picture, _at_work(kind), Place(bounds, 0))
+                # One that is cut finds its edge along an outline.
+                half = np.zeros((240, 240), np.float32)
+                half[:, 120:] = 1
+                place = Place(bounds, 0, cover=half if kind.cut else None)
+                kind.way.make(picture, _at_work(kind), place)
     ciede2000(plain, flushed)
     strands(plain)
     _understand(plain)
