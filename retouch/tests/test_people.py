@@ -1,6 +1,7 @@
 """One person on several pictures: told by the form of the face; marks matched by their place and their pixels."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -110,3 +111,7 @@ class Marks(unittest.TestCase):
         # Somebody else's marks say nothing.
         strangers = known_faces(understand("dan").analysis, Edit())
         self.assertEqual({s.of for s in seen_elsewhere(both.first, Edit(), strangers)}, {0})
+        # Unless the user says that it is the same person.
+        said = [replace(k, said=True) for k in strangers]
+        self.assertEqual({s.of for s in seen_elsewhere(both.first, Edit(), said)}, {1})
+        self.assertTrue(known_of(said[0].to_data()).said)

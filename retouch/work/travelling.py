@@ -21,24 +21,29 @@ from retouch.work.operations.touches import AddTouches, NewTouch
 
 @dataclass(frozen=True)
 class Known:
-    """A face of another picture, with its marks and what was decided about each ("keep", "clear", or "")."""
+    """A face of another picture, with its marks and what was decided about each ("keep", "clear", or "").
+
+    ``said``: the user says that its picture shows the same person; then its likest face does.
+    """
 
     form: Form
     marks: tuple[Mark, ...]
     decisions: tuple[str, ...]
+    said: bool = False
 
     def to_data(self) -> dict[str, Any]:
         """Plain data, for orders."""
         return {
             "points": np.round(self.form.points, 2).tolist(), "px_per_mm": self.form.px_per_mm,
-            "marks": [{**m.__dict__} for m in self.marks], "decisions": list(self.decisions),
+            "marks": [{**m.__dict__} for m in self.marks], "decisions": list(self.decisions), "said": self.said,
         }  # fmt: skip
 
 
 def known_of(data: dict[str, Any]) -> Known:
     """The same from plain data."""
     form = Form(np.asarray(data["points"], np.float32), float(data["px_per_mm"]))
-    return Known(form, tuple(Mark(**m) for m in data["marks"]), tuple(data["decisions"]))
+    marks = tuple(Mark(**m) for m in data["marks"])
+    return Known(form, marks, tuple(data["decisions"]), bool(data.get("said", False)))
 
 
 def known_faces(analysis: Analysis, edit: Edit, healed: bool = True) -> list[Known]:
@@ -78,7 +83,7 @@ def seen_elsewhere(analysis: Analysis, edit: Edit, known: Sequence[Known]) -> li
         form = form_of(face)
         own = [d for d in told if d.face == n]
         marks = [d.mark for d in own]
-        same = [k for k in known if alike(form, marks, k.form, k.marks)]
+        same = [k for k in known if k.said or alike(form, marks, k.form, k.marks)]
         counts, votes = Counter[int](), [Counter[str]() for _ in own]
         for other in same:
             for i, j, _ in matched(marks, form, other.marks, other.form):

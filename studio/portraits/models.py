@@ -21,7 +21,8 @@ def new_id() -> str:
 class PortraitSession(models.Model):
     """Portraits that belong together: one day's work, one client.
 
-    ``travel``: marks of a person are looked for on the session's other pictures.
+    ``travel``: marks of a person are looked for on the session's other pictures. ``people`` is what the user says
+    about pairs of pictures (their ids, the smaller first, joined by a space): True, the same person; False, not.
     """
 
     id = models.CharField(primary_key=True, max_length=32, default=new_id, editable=False)
@@ -30,6 +31,7 @@ class PortraitSession(models.Model):
     )
     name = models.CharField(max_length=120)
     travel = models.BooleanField(default=True)
+    people = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -27,6 +27,19 @@ class Travelling(StudioTest):
         self.gesture(one.id, 0, op="add_touches", kind="marks", touches=touches)
         kept = [s for s in self.client.get(f"/api/portraits/{two.id}/session-marks").json() if s["decision"] == "keep"]  # fmt: skip
         self.assertEqual(len(kept), len(on_both))
+        # Who is who can be said by hand.
+        told = self.client.get(f"/api/portraits/{two.id}/session-people").json()
+        self.assertEqual([(p["id"], p["same"], p["said"]) for p in told], [(one.id, True, None)])
+        told = self.send("POST", f"/portraits/{two.id}/session-people", {"portrait": one.id, "same": False}).json()  # fmt: skip
+        self.assertEqual([(p["same"], p["said"]) for p in told], [(False, False)])
+        self.assertEqual(self.client.get(f"/api/portraits/{two.id}/session-marks").json(), [])
+        self.send("POST", f"/portraits/{one.id}/session-people", {"portrait": two.id, "same": None})
+        self.assertEqual(
+            len(self.client.get(f"/api/portraits/{two.id}/session-marks").json()), len(seen)
+        )
+        for other in (two.id, "nobody"):
+            answer = self.send("POST", f"/portraits/{two.id}/session-people", {"portrait": other, "same": True})  # fmt: skip
+            self.assertEqual(answer.status_code, 404)
         # Off by a switch, for nobody else, and without a session nothing is looked at.
         self.send("PATCH", f"/portrait-sessions/{session}", {"travel": False})
         self.assertEqual(self.client.get(f"/api/portraits/{two.id}/session-marks").json(), [])

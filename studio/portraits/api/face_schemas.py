@@ -219,3 +219,19 @@ class SeenMarkOut(Schema):
     seen_on: int
     of: int
     decision: Literal["", "keep", "clear"]
+
+
+class SessionPersonOut(Schema):
+    """Another picture of the session: whether the same person is on it, and what the user said (null: nothing)."""
+
+    id: str
+    name: str
+    same: bool
+    said: bool | None
+
+
+class WhoIn(Strict):
+    """Whether another picture shows the same person; null: as the program finds."""
+
+    portrait: Annotated[str, Field(max_length=32)]
+    same: bool | None

@@ -30,7 +30,9 @@ from studio.portraits.api.face_schemas import (
     RedEyeOut,
     ReflectionOut,
     SeenMarkOut,
+    SessionPersonOut,
     SweepIn,
+    WhoIn,
     ZoneOut,
 )
 from studio.portraits.api.schemas import Message
@@ -121,6 +123,28 @@ def list_zones(request: HttpRequest) -> list[ZoneOut]:
 def list_session_marks(request: HttpRequest, portrait_id: str) -> list[Seen]:
     """Marks as the same person's other pictures of the session have them."""
     return travelling.seen(library.find(request.user, portrait_id))
+
+
+@router.get(
+    "/portraits/{portrait_id}/session-people",
+    response={200: list[SessionPersonOut], 404: Message},
+    operation_id="list_session_people",
+)
+def list_session_people(request: HttpRequest, portrait_id: str) -> list[travelling.Person]:
+    """The session's other pictures, and whether somebody of this one is on them."""
+    return travelling.people(library.find(request.user, portrait_id))
+
+
+@router.post(
+    "/portraits/{portrait_id}/session-people",
+    response={200: list[SessionPersonOut], 404: Message},
+    operation_id="say_who_is_who",
+)
+def say_who_is_who(request: HttpRequest, portrait_id: str, body: WhoIn) -> list[travelling.Person]:
+    """Say that another picture of the session shows the same person, or somebody else."""
+    portrait = library.find(request.user, portrait_id)
+    travelling.say(portrait, body.portrait, body.same)
+    return travelling.people(portrait)
 
 
 @router.get(

@@ -674,6 +674,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/session-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Session People
+         * @description The session's other pictures, and whether somebody of this one is on them.
+         */
+        get: operations["list_session_people"];
+        put?: never;
+        /**
+         * Say Who Is Who
+         * @description Say that another picture of the session shows the same person, or somebody else.
+         */
+        post: operations["say_who_is_who"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/analysis": {
         parameters: {
             query?: never;
@@ -3870,6 +3894,30 @@ export interface components {
             decision: "" | "keep" | "clear";
         };
         /**
+         * SessionPersonOut
+         * @description Another picture of the session: whether the same person is on it, and what the user said (null: nothing).
+         */
+        SessionPersonOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Same */
+            same: boolean;
+            /** Said */
+            said: boolean | null;
+        };
+        /**
+         * WhoIn
+         * @description Whether another picture shows the same person; null: as the program finds.
+         */
+        WhoIn: {
+            /** Portrait */
+            portrait: string;
+            /** Same */
+            same: boolean | null;
+        };
+        /**
          * AnalysisOut
          * @description What is known of a portrait's faces, and how far the looking has come.
          *
@@ -6170,6 +6218,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeenMarkOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    list_session_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionPersonOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    say_who_is_who: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionPersonOut"][];
                 };
             };
             /** @description Not Found */

@@ -1,7 +1,9 @@
 /** What was decided about this person's marks on the session's other pictures. */
 import { Button } from "react-bootstrap";
+import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useSeen } from "../state/seen";
+import { WhoIsWho } from "./WhoIsWho";
 
 export function SessionMarks() {
   const { analysis, decide } = useFaces();
@@ -9,14 +11,15 @@ export function SessionMarks() {
   const marks = analysis?.marks ?? [];
   const those = (decision: "keep" | "clear") => marks.filter((m) => seen.get(m.id)?.decision === decision);
   const [keep, clear] = [those("keep"), those("clear")];
-  if (seen.size === 0) return null;
-  const known = Math.max(...[...seen.values()].map((s) => s.of));
+  const { portrait } = useBenchParts("portrait");
+  if (portrait?.session == null) return null;
+  const known = Math.max(0, ...[...seen.values()].map((s) => s.of));
   return (
     <div className="mg-session-marks" aria-label="From the session">
-      <p className="mg-hint">
+      {known > 0 && <p className="mg-hint">
         Seen on {known} more picture{known === 1 ? "" : "s"} of this person in the session
         {keep.length + clear.length > 0 && `; decided there: ${keep.length} to keep, ${clear.length} to clear`}.
-      </p>
+      </p>}
       {keep.length > 0 && (
         <Button variant="tray" onClick={() => decide(keep, "keep")}>
           Keep those {keep.length}
@@ -27,6 +30,7 @@ export function SessionMarks() {
           Decide to clear those {clear.length}
         </Button>
       )}
+      <WhoIsWho />
     </div>
   );
 }
