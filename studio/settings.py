@@ -41,6 +41,8 @@ SCHEDULER = os.environ.get("MELLOW_GLASS_SCHEDULER", "")
 WORKERS = int(os.environ.get("MELLOW_GLASS_WORKERS") or 0) or None
 MEMORY_BYTES = int(os.environ.get("MELLOW_GLASS_MEMORY_MB", "2048")) * 1024 * 1024
 DISK_CACHE_BYTES = 512 * 1024 * 1024
+# Delivered files are kept up to this, so that those of a whole run are there when they are fetched.
+DELIVERIES_BYTES = 20 * 1024**3
 TRASH_DAYS = 30
 
 DEBUG = False

@@ -292,5 +292,6 @@ def deliver_results(
 ) -> Status[schemas.DeliveriesOut]:
     """Begin to deliver what was accepted."""
     run = running.find(request.user, run_id)
-    begun = reviewing.deliver(run, wish_of(body.wish), body.numbers)
-    return Status(202, schemas.DeliveriesOut(deliveries=[delivery_out(d) for d in begun]))
+    batch, begun = reviewing.deliver(run, wish_of(body.wish), body.numbers)
+    deliveries = [delivery_out(d) for d in begun]
+    return Status(202, schemas.DeliveriesOut(batch=batch, deliveries=deliveries))

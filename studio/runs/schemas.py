@@ -156,4 +156,7 @@ class DeliverRunIn(ChosenIn):
 
 
 class DeliveriesOut(Schema):
+    """Deliveries that were begun together; ``batch`` names them."""
+
+    batch: str
     deliveries: list[DeliveryOut]

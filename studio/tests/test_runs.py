@@ -198,7 +198,10 @@ class Runs(RunTest):
         self.wait_until(
             lambda: self.client.get(f"/api/deliveries/{ids[0]}").json()["state"] == "done", 60
         )
-        packed = self.client.get(f"/api/deliveries-packed?ids={','.join(ids)}")
+        listed = self.client.get(f"/api/deliveries-batch?batch={begun['batch']}").json()
+        self.assertEqual([d["id"] for d in listed], ids)
+        self.assertEqual(self.client.get("/api/deliveries-batch?batch=").status_code, 404)
+        packed = self.client.get(f"/api/deliveries-packed?batch={begun['batch']}")
         with zipfile.ZipFile(io.BytesIO(b"".join(packed.streaming_content))) as file:  # type: ignore[attr-defined]
             self.assertEqual(file.namelist(), ["eli retouched.jpg"])
         # The broken one, mended, is tried again.

@@ -80,10 +80,22 @@ def begin_delivery_again(request: HttpRequest, job_id: str) -> Status[DeliveryOu
     return Status(202, delivery_out(delivering.again(request.user, job_id)))
 
 
+@router.get(
+    "/deliveries-batch",
+    response={200: list[DeliveryOut], 404: Message},
+    operation_id="list_batch",
+)
+def list_batch(request: HttpRequest, batch: str) -> list[DeliveryOut]:
+    """Where deliveries that were begun together stand."""
+    return [delivery_out(d) for d in delivering.batch(request.user, batch)]
+
+
 @router.get("/deliveries-packed", operation_id="fetch_deliveries")
-def fetch_deliveries(request: HttpRequest, ids: str) -> FileResponse:
-    """Several finished files as one ZIP; ``ids`` are joined by commas."""
+def fetch_deliveries(request: HttpRequest, ids: str = "", batch: str = "") -> FileResponse:
+    """Several finished files as one ZIP: ``ids``, joined by commas, or those of a ``batch`` that are done."""
     wanted = [one for one in ids.split(",") if one][:_MOST_PACKED]
+    if batch:
+        wanted = [d.id for d in delivering.batch(request.user, batch) if d.state == "done"]
     if not wanted:
         raise Problem(422, "nothing", "Say which files are to be packed.")
     return FileResponse(

@@ -64,6 +64,7 @@ class Wish:
 
     ``border`` is its width (per cent of the longer side) and colour (CIELAB); ``convert`` the id of a
     profile, the intent, and whether black-point compensation is wanted. ``preset`` and ``number`` stand in names.
+    ``batch`` is what was begun together.
     """
 
     output: Output
@@ -79,6 +80,7 @@ class Wish:
     preset: str = ""
     number: int = 1
     credentials: bool = False
+    batch: str = ""
 
 
 @dataclass(frozen=True)
@@ -126,6 +128,7 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
         "megapixels": wish.megapixels,
         "border": wish.border,
         "credentials": wish.credentials,
+        "batch": wish.batch,
         "convert": wish.convert,
         "steps": papers.labels_of(portrait) if wish.tell else [],
         "file_name": f"{stem}{SUFFIX[wish.output.format]}",
@@ -262,7 +265,7 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
         raise Cancelled("The delivery was cancelled.")
     path.parent.mkdir(parents=True, exist_ok=True)
     save(data, path)
-    diskcache.trim(path.parent, max(settings.DISK_CACHE_BYTES, path.stat().st_size))
+    diskcache.trim(path.parent, max(settings.DELIVERIES_BYTES, path.stat().st_size))
 
 
 def _with_faces(portrait: Portrait, edit: Edit, stop: threading.Event) -> Edit:
@@ -303,6 +306,15 @@ def again(user: Any, job_id: str) -> Delivery:
         job.refresh_from_db()
         _submit(job)
     return find(user, job_id)
+
+
+def batch(user: Any, name: str) -> list[Delivery]:
+    """What was begun together, in its order."""
+    rows = Job.objects.filter(kind="delivery", owner=user, data__batch=name).order_by("created_at")
+    found = [_out(job) for job in rows] if name else []
+    if not found:
+        raise Problem(404, "not_found", "These deliveries are no longer kept. Deliver again.")
+    return found
 
 
 def packed(user: Any, job_ids: Sequence[str]) -> IO[bytes]:

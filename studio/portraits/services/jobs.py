@@ -15,7 +15,7 @@ from studio.portraits.models import Job
 log = logging.getLogger(__name__)
 
 # Jobs that ended are kept so long that whoever waits for one can be told; then they go.
-_MOST_ENDED = 200
+_MOST_ENDED = 12_000
 OPEN = ("waiting", "working")
 
 # How jobs of a kind are taken up again, by kind.

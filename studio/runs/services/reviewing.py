@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from retouch.work.operations import ChangeSet
 from studio.errors import Problem
-from studio.portraits.models import Portrait
+from studio.portraits.models import Portrait, new_id
 from studio.portraits.services import delivering, gestures
 from studio.runs.models import Run, RunItem
 
@@ -77,8 +77,8 @@ def _eased(item: RunItem, strength: float) -> None:
 
 def deliver(
     run: Run, wish: delivering.Wish, numbers: list[int] | None
-) -> list[delivering.Delivery]:
-    """Begin to deliver what was accepted, some or all, in the order of the run."""
+) -> tuple[str, list[delivering.Delivery]]:
+    """Begin to deliver what was accepted, some or all, in the order of the run; what names them together."""
     items = RunItem.objects.filter(run=run, review="accepted", portrait__deleted_at=None)
     if numbers is not None:
         items = items.filter(number__in=numbers)
@@ -87,7 +87,8 @@ def deliver(
     ]
     if not portraits:
         raise Problem(422, "nothing_accepted", "Nothing is accepted yet.")
-    return [delivering.start(p, _numbered(wish, n + 1)) for n, p in enumerate(portraits)]
+    own = replace(wish, batch=new_id())
+    return own.batch, [delivering.start(p, _numbered(own, n + 1)) for n, p in enumerate(portraits)]
 
 
 def _numbered(wish: delivering.Wish, number: int) -> delivering.Wish:

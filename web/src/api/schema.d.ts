@@ -1007,6 +1007,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries-batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Batch
+         * @description Where deliveries that were begun together stand.
+         */
+        get: operations["list_batch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries-packed": {
         parameters: {
             query?: never;
@@ -1016,7 +1036,7 @@ export interface paths {
         };
         /**
          * Fetch Deliveries
-         * @description Several finished files as one ZIP; ``ids`` are joined by commas.
+         * @description Several finished files as one ZIP: ``ids``, joined by commas, or those of a ``batch`` that are done.
          */
         get: operations["fetch_deliveries"];
         put?: never;
@@ -4942,8 +4962,13 @@ export interface components {
             /** Strength */
             strength: number;
         };
-        /** DeliveriesOut */
+        /**
+         * DeliveriesOut
+         * @description Deliveries that were begun together; ``batch`` names them.
+         */
         DeliveriesOut: {
+            /** Batch */
+            batch: string;
             /** Deliveries */
             deliveries: components["schemas"]["DeliveryOut"][];
         };
@@ -6895,10 +6920,42 @@ export interface operations {
             };
         };
     };
-    fetch_deliveries: {
+    list_batch: {
         parameters: {
             query: {
-                ids: string;
+                batch: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    fetch_deliveries: {
+        parameters: {
+            query?: {
+                ids?: string;
+                batch?: string;
             };
             header?: never;
             path?: never;

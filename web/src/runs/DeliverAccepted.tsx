@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { client, unwrap, type ApiError, type Delivery } from "../api/client";
-import { saveTogether } from "../bench/deliver/saving";
+import { saveBatch } from "../bench/deliver/saving";
 import { sent, usual, wishOf, type Wish } from "../bench/deliver/wish";
 import { usePreferences } from "../session/preferences";
 import type { Run } from "./runs";
@@ -39,16 +39,14 @@ export function DeliverAccepted({ run }: { run: Run }) {
       setJobs(all);
       while (mounted.current && all.some((j) => OPEN.has(j.state))) {
         await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
-        const next = await Promise.all(
-          all.map((j) => (OPEN.has(j.state) ? unwrap(client.GET("/api/deliveries/{job_id}", { params: { path: { job_id: j.id } } })) : j)),
-        );
+        const next = await unwrap(client.GET("/api/deliveries-batch", { params: { query: { batch: begun.batch } } }));
         all = next;
         setJobs(next);
       }
       if (!mounted.current) return;
       const made = all.filter((j) => j.state === "done");
       const failed = all.filter((j) => j.state === "failed");
-      if (made.length > 0) saveTogether(made, run.title);
+      if (made.length > 0) saveBatch(begun.batch, run.title);
       if (failed.length > 0) setProblem(`${failed[0]!.file_name}: ${failed[0]!.message}`);
     } catch (error) {
       setProblem((error as ApiError).message);

@@ -12,6 +12,11 @@ export function save(delivery: Delivery) {
   fetched(`/api/deliveries/${delivery.id}/file`, delivery.file_name);
 }
 
+/** What was begun together, as one ZIP. */
+export function saveBatch(batch: string, name: string) {
+  fetched(`/api/deliveries-packed?batch=${batch}`, `${name}.zip`);
+}
+
 /** Several as one ZIP. */
 export function saveTogether(deliveries: readonly Delivery[], name: string) {
   fetched(`/api/deliveries-packed?ids=${deliveries.map((d) => d.id).join(",")}`, `${name}.zip`);
