@@ -8,7 +8,7 @@ from pathlib import Path
 
 from retouch.errors import EditError
 from retouch.picture.proof import BUILT_IN, Conversion, about, built_in
-from retouch.render.delivered import Border, Outcome
+from retouch.render.delivered import LEAST_SIDE, Border, Outcome, printed_side
 
 
 def outcome_of(options: argparse.Namespace) -> tuple[Outcome, float | None]:
@@ -20,8 +20,8 @@ def outcome_of(options: argparse.Namespace) -> tuple[Outcome, float | None]:
         With a plain sentence where an option asks for what can't be.
     """
     long_side = options.long_side
-    if long_side is not None and long_side < 16:
-        raise EditError("--long-side has to be 16 pixels or more.")
+    if long_side is not None and long_side < LEAST_SIDE:
+        raise EditError(f"--long-side has to be {LEAST_SIDE} pixels or more.")
     for name, low, high in (
         ("megapixels", 0.01, 1000.0), ("print_cm", 0.5, 2000.0), ("per_inch", 10.0, 2400.0),
         ("border", 0.1, 50.0),
@@ -32,7 +32,7 @@ def outcome_of(options: argparse.Namespace) -> tuple[Outcome, float | None]:
     per_inch = None
     if options.print_cm is not None:
         per_inch = options.per_inch
-        printed = max(16, round(options.print_cm / 2.54 * per_inch))
+        printed = printed_side(options.print_cm, per_inch)
         long_side = printed if long_side is None else min(long_side, printed)
     convert = None
     if options.profile not in ("keep", "srgb"):

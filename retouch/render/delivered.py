@@ -31,6 +31,15 @@ _BY_QUALITY = ("jpeg", "webp", "avif", "jxl")
 _LEAST_QUALITY = 30
 
 
+# Nothing smaller is delivered, pixels of the longer side.
+LEAST_SIDE = 16
+
+
+def printed_side(cm: float, per_inch: float) -> int:
+    """Pixels of a side that is printed so many centimetres long (an inch is 2.54 cm)."""
+    return max(LEAST_SIDE, round(cm / 2.54 * per_inch))
+
+
 @dataclass(frozen=True)
 class Border:
     """A border around a picture: ``width`` in per cent of its longer side, of a colour in CIELAB."""

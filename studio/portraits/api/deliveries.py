@@ -6,6 +6,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import Router, Status
 
 from retouch.picture import Output
+from retouch.render.delivered import printed_side
 from studio.errors import Problem
 from studio.portraits.api.schemas import DeliveryIn, DeliveryOut, Message
 from studio.portraits.services import delivering, library
@@ -33,7 +34,7 @@ def wish_of(body: DeliveryIn) -> delivering.Wish:
     long_side, per_inch = body.long_side, None
     if body.print_cm is not None:
         per_inch = body.per_inch
-        printed = max(16, round(body.print_cm / 2.54 * per_inch))
+        printed = printed_side(body.print_cm, per_inch)
         long_side = printed if long_side is None else min(long_side, printed)
     output = Output(
         body.format, body.quality, body.subsampling, body.bits, body.keep_metadata, body.packing,

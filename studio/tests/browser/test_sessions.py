@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Locator, expect
 
 from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk, library
@@ -14,18 +14,23 @@ from studio.tests.browser.base import BrowserTest
 
 
 class Sessions(BrowserTest):
+    def session(self, name: str) -> Locator:
+        """A new session, all portraits shown; the list of sessions."""
+        self.page.get_by_role("button", name="New session").click()
+        self.page.get_by_label("Name of the new session").fill(name)
+        self.page.keyboard.press("Enter")
+        sessions = self.page.get_by_role("navigation", name="Sessions")
+        expect(sessions.get_by_role("button", name=f"{name} (0)", pressed=True)).to_be_visible()
+        sessions.get_by_role("button", name="All", exact=True).click()
+        return sessions
+
     def test_portraits_are_moved_starred_flagged_and_found_again(self) -> None:
         for name in ("Ana", "Bela", "Chi"):
             data = portrait_file()
             library.take_in(self.user, io.BytesIO(data), f"{name}.png", len(data))
         page = self.page
         page.goto(self.live_server_url)
-        page.get_by_role("button", name="New session").click()
-        page.get_by_label("Name of the new session").fill("Monday")
-        page.keyboard.press("Enter")
-        sessions = page.get_by_role("navigation", name="Sessions")
-        expect(sessions.get_by_role("button", name="Monday (0)", pressed=True)).to_be_visible()
-        sessions.get_by_role("button", name="All", exact=True).click()
+        sessions = self.session("Monday")
         for name in ("Ana", "Chi"):
             page.get_by_label(f"Pick {name}", exact=True).check()
         picked = page.get_by_role("region", name="Picked portraits")
@@ -62,12 +67,7 @@ class Sessions(BrowserTest):
             expect(page.get_by_role("button", name="Sweep")).to_be_visible(timeout=120_000)
         self.assertIsNotNone(analysing.result(one))
         page.goto(self.live_server_url)
-        page.get_by_role("button", name="New session").click()
-        page.get_by_label("Name of the new session").fill("Dan")
-        page.keyboard.press("Enter")
-        sessions = page.get_by_role("navigation", name="Sessions")
-        expect(sessions.get_by_role("button", name="Dan (0)", pressed=True)).to_be_visible()
-        sessions.get_by_role("button", name="All", exact=True).click()
+        self.session("Dan")
         for name in ("dan", "dan-blink"):
             page.get_by_label(f"Pick {name}", exact=True).check()
         page.get_by_role("button", name="Move to").click()

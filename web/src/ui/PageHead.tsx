@@ -1,10 +1,13 @@
-/** The top of a page beside the wall: the brand, and the way to the other pages. */
-import { useEffect } from "react";
+/** The top of every page but the bench: the brand, the way to the other pages, what else belongs there. */
+import { useEffect, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Brand } from "./Brand";
 import { Icon } from "./Icon";
 
-export function PageHead({ title }: { title: string }) {
+/** The title of the wall, which needs no way to itself. */
+const WALL = "Portraits";
+
+export function PageHead({ title, children }: { title: string; children?: ReactNode }) {
   useEffect(() => {
     document.title = `${title} · Mellow Glass`;
   }, [title]);
@@ -12,9 +15,11 @@ export function PageHead({ title }: { title: string }) {
     <header className="mg-top">
       <Brand />
       <span className="flex-grow-1" />
-      <Link to="/" className="btn btn-quiet">
-        <Icon name="grid-3x3-gap" /> Portraits
-      </Link>
+      {title !== WALL && (
+        <Link to="/" className="btn btn-quiet">
+          <Icon name="grid-3x3-gap" /> {WALL}
+        </Link>
+      )}
       <Link to="/runs" className="btn btn-quiet">
         <Icon name="collection" /> Runs
       </Link>
@@ -24,6 +29,7 @@ export function PageHead({ title }: { title: string }) {
       <Link to="/help" className="btn btn-quiet">
         <Icon name="keyboard" /> Help
       </Link>
+      {children}
     </header>
   );
 }

@@ -1,10 +1,9 @@
 import { ContactSheet } from "./ContactSheet";
-import { useEffect, useRef, useState, type DragEvent } from "react";
+import { useRef, useState, type DragEvent } from "react";
 import { Alert, Button, Modal, ProgressBar, Spinner } from "react-bootstrap";
-import { Link } from "react-router";
 import type { ApiError, Portrait } from "../api/client";
-import { Brand } from "../ui/Brand";
 import { Icon } from "../ui/Icon";
+import { PageHead } from "../ui/PageHead";
 import { useSession, useSessionChange } from "../session/session";
 import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useWall, type Wanted } from "./library";
 import { filesOf } from "./dropped";
@@ -43,10 +42,6 @@ export function WallPage() {
   };
   const [gone, setGone] = useState<Portrait | null>(null);
 
-  useEffect(() => {
-    document.title = "Portraits · Mellow Glass";
-  }, []);
-
   const upload = (files: Iterable<File>) =>
     uploads.add(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh(), wanted.session === "none" ? "" : wanted.session);
   const drop = (event: DragEvent) => {
@@ -66,25 +61,14 @@ export function WallPage() {
       onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
       onDrop={drop}
     >
-      <header className="mg-top">
-        <Brand />
-        <span className="flex-grow-1" />
-        <Link to="/runs" className="btn btn-quiet">
-          <Icon name="collection" /> Runs
-        </Link>
-        <Link to="/routines" className="btn btn-quiet">
-          <Icon name="list-check" /> Routines
-        </Link>
-        <Link to="/help" className="btn btn-quiet">
-          <Icon name="keyboard" /> Help
-        </Link>
+      <PageHead title="Portraits">
         <span className="mg-user">
           <Icon name="person" /> {session.data?.user}
         </span>
         <Button variant="quiet" onClick={() => signOut.mutate()}>
           Sign out
         </Button>
-      </header>
+      </PageHead>
       <main className="mg-wall-main">
         <div className="mg-wall-head">
           <div>
