@@ -11,4 +11,4 @@ RUN pip install --no-cache-dir --require-hashes -r requirements/base.txt \
 COPY retouch retouch
 RUN python -m retouch.warm && useradd --create-home worker
 USER worker
-ENTRYPOINT ["dask", "worker", "--nthreads", "1", "--memory-limit", "3GB", "--no-nanny"]
+ENTRYPOINT ["python", "-m", "dask", "worker", "--nthreads", "1", "--memory-limit", "3GB", "--no-nanny"]

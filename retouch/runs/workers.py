@@ -32,6 +32,7 @@ _WORKER_BYTES, _FREE_BYTES = 1_700_000_000, 1_000_000_000
 _PDEATHSIG = 1
 _NICE = 10
 _LOOK_S = 0.2
+_STRANGERS = "The scheduler or a worker doesn't know this program, or knows another version: all are started in its folder."
 _END: Final = object()
 
 
@@ -179,7 +180,11 @@ class Cluster:
                     "CommClosedError",
                     "FutureCancelledError",
                 )
-                here.set_exception(Lost("Its workers died.") if dead else error)
+                if dead:
+                    error = Lost("Its workers died.")
+                elif isinstance(error, ImportError) or "deserializ" in str(error):
+                    error = RetouchError(_STRANGERS)
+                here.set_exception(error)
 
         there.add_done_callback(settle)
         return here

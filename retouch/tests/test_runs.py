@@ -279,24 +279,67 @@ class Orders(Folder):
 
 
 class OnACluster(Folder):
-    def test_tasks_carry_what_they_need_and_a_lost_worker_is_made_good(self) -> None:
-        from distributed import LocalCluster
+    def started(self, *command: str, where: Path = ROOT) -> subprocess.Popen[bytes]:
+        """A part of a cluster, started as docs/operation.md says."""
+        process = subprocess.Popen(
+            [sys.executable, "-m", "dask", *command, "--no-dashboard"],
+            cwd=where,
+            stderr=subprocess.DEVNULL,
+        )
+        self.addCleanup(process.wait)
+        self.addCleanup(process.kill)
+        return process
 
+    def cluster(self, where: Path = ROOT) -> tuple[Cluster, list[subprocess.Popen[bytes]]]:
+        """A scheduler and two workers on loopback."""
+        told = self.folder / f"scheduler-{where.name}.json"
+        self.started(
+            "scheduler",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            "0",
+            "--scheduler-file",
+            str(told),
+            where=where,
+        )
+        end = time.monotonic() + 60
+        while not told.exists():
+            self.assertLess(time.monotonic(), end, "no scheduler came")
+            time.sleep(0.05)
+        address = json.loads(told.read_text())["address"]
+        workers = [
+            self.started("worker", address, "--nthreads", "1", "--no-nanny", where=where)
+            for _ in range(2)
+        ]
+        while True:
+            crew = Cluster(address)
+            if crew.size == 2:
+                self.addCleanup(crew.close)
+                return crew, workers
+            crew.close()
+            self.assertLess(time.monotonic(), end, "no workers came")
+            time.sleep(0.2)
+
+    def test_machines_that_do_not_know_the_program_are_told(self) -> None:
+        small("ana", self.photos / "a.png", 320)
+        crew, _ = self.cluster(self.folder)
+        ended: list[Made | BaseException] = []
+        order = Order("a", str(self.photos / "a.png"), routine=EVERYDAY)
+        work_through(crew, iter([order]), lambda o, m: ended.append(m))
+        self.assertIn("started in its folder", in_words(ended[0]))  # type: ignore[arg-type]
+
+    def test_tasks_carry_what_they_need_and_a_lost_worker_is_made_good(self) -> None:
         for n in range(4):
             small("ana", self.photos / f"{n}.png", 700)
-        there = LocalCluster(n_workers=2, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None)  # type: ignore[no-untyped-call]  # fmt: skip
-        self.addCleanup(there.close)
-        crew = Cluster(there.scheduler_address)
-        self.addCleanup(crew.close)
-        self.assertEqual(crew.size, 2)
+        crew, workers = self.cluster()
         paths = sorted(self.photos.glob("*.png"))
         wire = [
             Order(p.name, "elsewhere", content_of(p), p.read_bytes(), routine=EVERYDAY, deliver=(Deliver("r.png", {"format": "png"}),), carried=True)
             for p in paths
         ]  # fmt: skip
         ended: dict[str, Made | BaseException] = {}
-        victim = next(iter(there.workers.values()))
-        threading.Timer(3.0, lambda: os.kill(victim.pid, signal.SIGKILL)).start()
+        threading.Timer(3.0, workers[0].kill).start()
         work_through(crew, iter(wire), lambda o, m: ended.update({o.key: m}))
         self.assertEqual(len(ended), 4)
         here = carry_out(Order("0.png", str(paths[0]), routine=EVERYDAY, deliver=(Deliver(str(self.folder / "r.png"), {"format": "png"}),)))  # fmt: skip
