@@ -15,6 +15,10 @@ T = TypeVar("T")
 
 # So many parts of one piece of work are done at the same time.
 CORES = min(os.cpu_count() or 1, 4)
+# What is large is cut into so many parts, or a small multiple of that: the same on every machine. Parts are computed
+# with margins, whose rounding shows in the last digits: a number that hung on the cores would give other pixels on
+# other machines.
+PARTS = 2
 _helpers = ThreadPoolExecutor(CORES, thread_name_prefix="core")
 
 

@@ -14,7 +14,7 @@ from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
 from retouch.picture import Pyramid
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -97,7 +97,7 @@ def blurred(image: Array, behind: Array, rect: Rect, radius: float) -> Blurred:
             image, behind, cells, rows[0], rows[1], factor, rect.y0 - wide.y0, rect.x0 - wide.x0, DECODED
         )  # fmt: skip
 
-    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * CORES)))
+    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * PARTS)))
     kernel = disc(radius / factor)
     return Blurred(grid, cv2.filter2D(cells, -1, kernel, borderType=cv2.BORDER_REPLICATE))
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -162,7 +162,7 @@ def sides(
     def gather(rows: tuple[int, int]) -> None:
         _gather(image, kinds, sums, rows[0], rows[1], factor, rect.y0 - wide.y0, rect.x0 - wide.x0)
 
-    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * CORES)))
+    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * PARTS)))
     found = [_nearby(part, band / factor) for part in (sums[..., 4:], sums[..., :4])]
     colours = np.ascontiguousarray(np.concatenate(found, -1))
     return Sides(image, person, rect, kinds, grid, colours, max(1, round(_THICK * band)))

@@ -15,7 +15,7 @@ from retouch.masks.ground import Zones, ground
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
 from retouch.memory import USUAL_BUDGET, Memory, Part
 from retouch.picture import Pyramid
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -109,7 +109,7 @@ class Masks:
         def make() -> _Kept:
             if rect.width * rect.height < _WORTH_PARTING:
                 return _Kept(part(rect))
-            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, 2 * CORES)]
+            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, 2 * PARTS)]
             return _Kept(np.concatenate(at_once(part, strips)))
 
         return self._covers.get(key, make).cover

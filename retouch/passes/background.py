@@ -14,7 +14,7 @@ from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
 from retouch.passes.ways import Array, Pixels, Place, Values
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 WAYS = ("blur", "darken", "recolour", "colour", "gradient", "picture", "transparent")
 # Stops of light at full amount.
@@ -91,7 +91,7 @@ def _sides(image: Working, values: Values, place: Place) -> matte.Sides:
 
 def _strips(part: Rect) -> list[Rect]:
     """A part in rows that are worked out at the same time."""
-    count = max(1, min(4 * CORES, part.height // 32))
+    count = max(1, min(4 * PARTS, part.height // 32))
     return [Rect(part.x0, y0, part.x1, y1) for y0, y1 in edges(part.y0, part.y1, count)]
 
 

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 # How strong white noise of standard deviation 1 is in the detail of each size, for this transform's
 # kernel [1 2 1]/4 in both directions (worked out from the kernels' energies).
@@ -40,7 +40,7 @@ def denoised(pixels: NDArray[np.uint16], threshold: float) -> NDArray[np.uint16]
         done = _shrunk(pixels[top:bottom], limit)
         out[rows[0] : rows[1]] = done[rows[0] - top : rows[1] - top]
 
-    count = max(2 * CORES, len(pixels) // 512)
+    count = max(2 * PARTS, len(pixels) // 512)
     at_once(strip, edges(0, len(pixels), min(count, len(pixels) // (2 * _MARGIN) or 1)))
     return out
 

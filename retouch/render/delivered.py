@@ -16,7 +16,7 @@ from retouch.finish.sharpen import sharpened
 from retouch.picture import Output, Picture
 from retouch.picture.proof import Conversion, converted
 from retouch.picture.write import NAMES, encode
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.render.export import in_srgb, resized
 
 Medium = Literal["none", "screen", "print"]
@@ -126,7 +126,7 @@ def _sharpened(picture: Picture, medium: Medium) -> Picture:
         still = (after[own] == before[own]).all(-1, keepdims=True)
         out[rows[0] : rows[1]] = np.where(still, picture.pixels[rows[0] : rows[1]], made)
 
-    at_once(strip, edges(0, height, 2 * CORES))
+    at_once(strip, edges(0, height, 2 * PARTS))
     if picture.grey:
         out[...] = out[..., :1]
     return replace(picture, pixels=out)

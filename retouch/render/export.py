@@ -19,7 +19,7 @@ from retouch.geometry import Rect
 from retouch.passes.ways import FramePlace
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import beyond
 from retouch.render.plan import Plan
@@ -109,7 +109,7 @@ def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -
                 picture.bits,
             )
 
-        at_once(settle, edges(rect.y0, rect.y1, 2 * CORES))
+        at_once(settle, edges(rect.y0, rect.y1, 2 * PARTS))
         progress((rect.y1 - part.y0) / part.height)
     return out
 

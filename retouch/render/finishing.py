@@ -12,7 +12,7 @@ from retouch.edit.mask import Mask
 from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.ways import Framed, FramePlace
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.render.mixing import WORTH_PARTING, blended
 
 Array = NDArray[np.float32]
@@ -48,6 +48,6 @@ def _laid(one: Pass, image: Array, place: FramePlace, cover: Array) -> Array:
         share = np.float32(one.share) * cover[part]
         out[part] = own + (blended(one.blend, own, above) - own) * share
 
-    count = 4 * CORES if image.shape[0] * image.shape[1] >= WORTH_PARTING else 1
+    count = 4 * PARTS if image.shape[0] * image.shape[1] >= WORTH_PARTING else 1
     at_once(lay, edges(0, len(image), min(count, len(image))))
     return out

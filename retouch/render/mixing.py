@@ -9,7 +9,7 @@ from retouch.colour.arrays import Working
 from retouch.colour.blend import blend
 from retouch.colour.curve import lean, look_up
 from retouch.compiled import compiled
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 
 Array = NDArray[np.float32]
 
@@ -50,7 +50,7 @@ def mix_into(
     if h * w < WORTH_PARTING:
         mix((0, h))
     else:
-        at_once(mix, edges(0, h, 2 * CORES))
+        at_once(mix, edges(0, h, 2 * PARTS))
 
 
 def bend_into(
@@ -77,7 +77,7 @@ def bend_into(
     if h * w < WORTH_PARTING:
         bend((0, h))
     else:
-        at_once(bend, edges(0, h, 2 * CORES))
+        at_once(bend, edges(0, h, 2 * PARTS))
 
 
 def add_into(image: Working, change: Array, top: int, left: int, share: Array | float) -> None:

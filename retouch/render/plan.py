@@ -17,7 +17,7 @@ from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.masks import Zones
 from retouch.passes.ways import Curve, Pixels, Place
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.render.chain import ROOM, Chain
 from retouch.render.framing import warp_of
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
@@ -269,7 +269,7 @@ class Plan:
                 if not here[1].empty:
                     self._apply(i, image, whole, here, level, wide[i : i + 2], None)
 
-        count = max(2 * CORES, full.width * full.height // _STRIP)
+        count = max(2 * PARTS, full.width * full.height // _STRIP)
         at_once(work, edges(full.y0, full.y1, min(count, full.height)))
 
     def _apply(
@@ -414,11 +414,11 @@ class Plan:
             inside = np.clip(below, 0, 1)
             return make(inside, values, place) + place.own(below - inside)
 
-        margins = 2 * reach * (CORES - 1)
+        margins = 2 * reach * (PARTS - 1)
         if inner.width * inner.height < WORTH_PARTING or margins > _MOST_MARGIN * inner.height:
             return part((inner.y0, inner.y1))
         # Two strips for each processor keep all busy, unless their margins cost more than that.
-        count = CORES if inner.height < 8 * CORES * reach else 2 * CORES
+        count = PARTS if inner.height < 8 * PARTS * reach else 2 * PARTS
         out = np.empty((inner.height, inner.width, 3), np.float32)
 
         def fill(rows: tuple[int, int]) -> None:

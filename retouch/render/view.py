@@ -11,12 +11,12 @@ from retouch.colour.depth import to_float, to_integers
 from retouch.edit.mask import Mask
 from retouch.geometry import Rect
 from retouch.passes.ways import FramePlace
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import Grid, grid_for
 from retouch.render.plan import Plan
 
-# Views of so many pixels or more are rendered in as many bands as there are processors.
+# Views of so many pixels or more are rendered in bands at the same time.
 _WORTH_PARTING = 250_000
 
 
@@ -89,7 +89,7 @@ def _in_bands(
         return np.asarray(to_integers(image, 8), np.uint8)
 
     rect = grid.rect
-    count = CORES if rect.width * rect.height >= _WORTH_PARTING else 1
+    count = PARTS if rect.width * rect.height >= _WORTH_PARTING else 1
     if count == 1:
         return band(rect)
     if not plan.worth_parting(rect, grid.level, count):

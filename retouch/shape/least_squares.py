@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.warp.steps import Points
 
 
@@ -29,7 +29,7 @@ def deformed(places: Points, handles: Points, goals: Points, near: float) -> Poi
     def part(rows: tuple[int, int]) -> None:
         _deform(flat[rows[0] : rows[1]], a, b, near * near, out[rows[0] : rows[1]])
 
-    at_once(part, edges(0, len(flat), 2 * CORES if len(flat) > 2000 else 1))
+    at_once(part, edges(0, len(flat), 2 * PARTS if len(flat) > 2000 else 1))
     return out
 
 

@@ -242,6 +242,19 @@ class Orders(Folder):
         carry_out(Order("a", str(path), analysis=str(kept)))
         self.assertGreater(kept.stat().st_size, 1000)
 
+    def test_pixels_do_not_hang_on_the_number_of_cores(self) -> None:
+        path = DEMO / "portraits" / "hana.jpg"
+        kept, made = self.folder / "hana.npz", []
+        for cores in (1, 2, 4):
+            with mock.patch("retouch.processors.CORES", cores):
+                file = Deliver(str(self.folder / f"{cores}.png"), {"format": "png"})
+                carry_out(
+                    Order("a", str(path), routine=EVERYDAY, analysis=str(kept), deliver=(file,))
+                )
+            made.append(Path(file.path).read_bytes())
+        self.assertEqual(made[0], made[1])
+        self.assertEqual(made[0], made[2])
+
     def test_what_needs_eyes_comes_first(self) -> None:
         calm = Made("a", {}, "", faces=1, texture=98.0, colour=0.5)
         rough = Made("b", {}, "", faces=1, texture=70.0, colour=0.5)

@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
-from retouch.processors import CORES, at_once, edges
+from retouch.processors import PARTS, at_once, edges
 from retouch.warp.steps import Points
 
 Array = NDArray[np.float32]
@@ -133,7 +133,7 @@ def resampled(area: NDArray[Any], corner: tuple[float, float], at: Nodes) -> NDA
             picture, x, y, across, at.left, at.top + rows[0], at.cell, _KERNEL, _FINE, top, part
         )
 
-    count = 2 * CORES if at.width * at.height >= _WORTH_PARTING else 1
+    count = 2 * PARTS if at.width * at.height >= _WORTH_PARTING else 1
     at_once(strip, edges(0, at.height, count))
     return out[..., 0] if flat else out
 
