@@ -13,6 +13,8 @@ Array = NDArray[np.float32]
 # A line is so many rows of equal width, more or less; where gloss hides one edge, its usual width
 # (this quantile) counts, and it is never thinner or thicker than these parts of that.
 _STEADY, _USUAL, _LEAST, _MOST = 31, 0.6, 0.85, 1.3
+# A line of full width differs from its sides by this part of the most.
+_NEARLY = 0.8
 
 
 def ridges(lab: Array, steps: tuple[int, ...]) -> Array:
@@ -41,6 +43,15 @@ def ridges(lab: Array, steps: tuple[int, ...]) -> Array:
     steady = cv2.dilate(out, np.ones((1, 3), np.uint8))
     steady = cv2.erode(steady, np.ones((3, 1), np.uint8))
     return np.minimum(out, steady)
+
+
+def width(lab: Array, middle: NDArray[np.int64], steps: tuple[int, ...]) -> Array:
+    """Half the width of a line along its path, (n,) pixels: the smallest step to both sides at
+    which it differs from them nearly as much as at any."""
+    rows = np.arange(len(middle))
+    clear = np.stack([ridges(lab, (k,))[rows, middle] for k in steps])
+    enough = clear >= _NEARLY * clear.max(0)
+    return np.asarray(steps, np.float32)[enough.argmax(0)]
 
 
 @compiled

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from retouch.colour.lab import lab_of_pixels
 from retouch.face import features
 from retouch.face import landmarks as lm
+from retouch.face.arm_behind import arm_behind
 from retouch.face.frame import Frame, fill
-from retouch.face.ridges import edges, path, ridges
+from retouch.face.ridges import edges, path, ridges, width
 
 Array = NDArray[np.float32]
 
@@ -46,8 +47,12 @@ _CORE, _STOUT = 0.3, 1.6
 # How far from its likely edges the frame's own may lie, and what is looked at around, in heights
 # of the face; rounds of telling it by colour.
 _BAND, _AROUND, _CUTS = 0.006, 0.04, 2
+# An edge of a bar is no farther from its path than so many times the half width of its line.
+_WIDER = 1.5
 # An arm has so much of the rim's colour.
 _ARM_ALIKE = 0.3
+# What a path beside a lens costs where the bridge is looked for.
+_BESIDE = 1.0
 # So much of a bridge is seen; an arm goes on while so much of this long a part is.
 _BRIDGE_SEEN, _ARM_SEEN, _ARM_PART, _SHORTEST_ARM = 0.6, 0.7, 0.03, 0.04
 
@@ -111,6 +116,8 @@ def spectacles(frame: Frame) -> Spectacles | None:
         likely = np.maximum(likely, fill(shape, bar.outline) * (1 - inside))
     brows = features.brow(frame, True) + features.brow(frame, False)
     own = _told_by_colour(frame, likely, rims, bars, brows)
+    behind = [arm_behind(frame, lab, r.middle, r.half, own) for r in rims]
+    own = np.maximum.reduce([own, *behind])
     lenses = np.clip(whole - cv2.GaussianBlur(own, (0, 0), 0.8), 0, 1) * (inside > 0)
     return Spectacles(cv2.GaussianBlur(own, (0, 0), 0.6), np.asarray(lenses, np.float32))
 
@@ -274,8 +281,11 @@ def _bar(
     strip: Array, clear: Array, x: Array, y: Array, at: NDArray[np.int64], keep: slice, unit: float
 ) -> _Bar:
     """A bar along its path."""
-    before, after = edges(strip, at, round(_THICKEST * unit))
     rows = np.arange(len(at))[keep]
+    wide = width(strip, at, _steps(unit))[keep]
+    most = min(round(_WIDER * float(np.median(wide))) + 1, round(_THICKEST * unit))
+    # Elsewhere the path lies on what is no bar, and would say how wide one usually is.
+    low, high = edges(strip[keep], at[keep], most)
 
     def places(columns: Array) -> Array:
         low = np.clip(np.floor(columns).astype(int), 0, x.shape[1] - 2)
@@ -285,7 +295,6 @@ def _bar(
         return np.asarray(here + part * (there - here), np.float32)
 
     middle = at[keep].astype(np.float32)
-    low, high = before[keep], after[keep]
     sides = places(middle - low), places(middle + high)[::-1]
     half = float(np.median(low + high)) / 2
     centre = places(np.asarray(middle + (high - low) / 2, np.float32))
@@ -308,15 +317,25 @@ def _bridge(lab: Array, unit: float, rims: list[_Rim], whole: Array) -> _Bar | N
     clear = ridges(strip, _steps(unit))
     own = _sampled(whole, x, y) > 0.5
     scores = _scores(strip, clear, rims[0])
-    # On the lenses and rims a path may lie anywhere.
+    # On the lenses and rims a path may lie anywhere; beside them it would follow a brow.
+    scores[own.any(1)] -= _BESIDE
     scores[own] = 0.5
     at = path(scores, _JUMP, _BEND)
     rows = np.arange(len(at))
-    between = np.flatnonzero(~own[rows, at])
+    between = _run(~own[rows, at], len(at) // 2)
     if not len(between) or (clear[rows, at][between] > _SEEN).mean() < _BRIDGE_SEEN:
         return None
     ends = slice(max(int(between[0]) - 2, 0), int(between[-1]) + 3)
     return _bar(strip, clear, x, y, at, ends, unit)
+
+
+def _run(free: NDArray[np.bool_], middle: int) -> NDArray[np.int64]:
+    """The unbroken run of free rows that is nearest to the middle."""
+    rows = np.flatnonzero(free)
+    if not len(rows):
+        return rows
+    runs = np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1)
+    return min(runs, key=lambda run: float(np.abs(run - middle).min()))
 
 
 def _arm(lab: Array, unit: float, rim: _Rim, other: _Rim, whole: Array) -> _Bar | None:

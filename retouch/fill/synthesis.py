@@ -48,6 +48,7 @@ _TOLERANCE = 4.0
 # A model is registered on a ring so wide, softened so much (both per depth of the hole), and is
 # moved over the hole by at most this part of its side.
 _REGISTER_REACH, _REGISTER_SOFT, _REGISTER_MOST = 3.0, 0.06, 0.35
+_OWN_REACH = 2.0
 # Keeps ratios of the darkest values within reason (encoded).
 _DARK = 0.02
 # Surroundings that go along with a model, per depth of the hole.
@@ -72,6 +73,7 @@ def fill(
     seed: int = 0,
     progress: Callable[[float], None] = lambda done: None,
     model: Array | None = None,
+    doubtful: Mask | None = None,
 ) -> Array:
     """Fill a hole from its surroundings.
 
@@ -97,6 +99,8 @@ def fill(
     model : ndarray (h, w, 3) float32, optional
         What the area should look like, such as the mirrored other side of a face. It is drawn
         from as the surroundings are, and the search begins with it.
+    doubtful : ndarray (h, w) bool, optional
+        Where the model shows what is to be replaced: it isn't registered there.
 
     Returns
     -------
@@ -114,20 +118,20 @@ def fill(
     if model is not None:
         # The model lies beside the area, an even number of halvings wide, so that a place and
         # its like in the model stay the same distance apart on every level.
-        return _beside(area, hole, allowed, seed, progress, model)
+        return _beside(area, hole, allowed, seed, progress, model, doubtful)
     allowed &= ~like_removed(area, hole, allowed)
     return _filled(area, hole, allowed, seed, progress, 0)
 
 
 def _beside(
     area: Array, hole: Mask, allowed: Mask, seed: int, progress: Callable[[float], None],
-    model: Array,
+    model: Array, doubtful: Mask | None,
 ) -> Array:  # fmt: skip
     """The area filled with a model laid beside it."""
     h, w = hole.shape
     step = 1 << _MOST_LEVELS
     wide = -(-w // step) * step
-    model = _registered(model, area, hole)
+    model = _registered(model, area, hole, doubtful)
     # Tone and light of the model are brought to those around the hole.
     # As a ratio, for shade dims a dark brow in the same proportion as the skin around it.
     ratio = np.log((area + _DARK) / (np.maximum(model, 0) + _DARK))
@@ -147,7 +151,7 @@ def _beside(
     return _filled(both, holes, free, seed, progress, wide)[:, :w]
 
 
-def _registered(model: Array, area: Array, hole: Mask) -> Array:
+def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) -> Array:
     """The model moved and bent (affinely) so that it meets the area around the hole.
 
     G. D. Evangelidis, E. Z. Psarakis, *Parametric Image Alignment Using Enhanced Correlation
@@ -156,7 +160,12 @@ def _registered(model: Array, area: Array, hole: Mask) -> Array:
     depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
     sigma = max(1.0, depth * _REGISTER_SOFT)
     away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
-    ring = ((away > 1) & (away < _REGISTER_REACH * depth + 8)).astype(np.uint8)
+    itself = doubtful is not None and bool(doubtful.any())
+    # What is mirrored onto itself is alike near its axis alone: an eye, not what lies around it.
+    reach = _OWN_REACH if itself else _REGISTER_REACH
+    ring = ((away > 1) & (away < reach * depth + 8)).astype(np.uint8)
+    if doubtful is not None:
+        ring[cv2.dilate(doubtful.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0] = 0
     greys = []
     for image in (area, model):
         # Forms without light: one side of a face is often the darker one.

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from retouch.edit.model import Touch
 from retouch.errors import EditError
@@ -91,6 +92,18 @@ def _model(
     return cv2.copyMakeBorder(np.ascontiguousarray(read(inner)), *sides, cv2.BORDER_REFLECT)
 
 
+def _doubtful(
+    touch: Touch, place: Footprint, rect: Rect, source: tuple[int, int], bounds: Rect
+) -> NDArray[np.bool_]:
+    """Where the model shows the place itself: an eye's other half is mirrored onto it."""
+
+    def own(area: Rect) -> Array:
+        hole = (place.beyond(area) <= _RIM).astype(np.float32)
+        return np.ascontiguousarray(np.repeat(hole[..., None], 3, axis=2))
+
+    return np.asarray(_model(own, touch, place, rect, source, bounds)[..., 0] > 0.01)
+
+
 def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     place, own = place_of(touch), writes(touch, bounds)
     if own.empty:
@@ -101,10 +114,13 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     area = read(rect)
     beyond = place.beyond(rect)
     hole = beyond <= _RIM
-    model = None
+    model = doubtful = None
     if touch.source is not None and rect.shift(*touch.source).meets(bounds):
         model = _model(read, touch, place, rect, touch.source, bounds)
-    filled = fill(area, hole, spared(touch, rect), int(touch.values["seed"]), report, model)
+        if touch.elsewhere is None:
+            doubtful = _doubtful(touch, place, rect, touch.source, bounds)
+    refused, seed = spared(touch, rect), int(touch.values["seed"])
+    filled = fill(area, hole, refused, seed, report, model, doubtful)
     cover = np.clip(1 - beyond / np.float32(_RIM), 0, 1) * (float(touch.values["opacity"]) / 100)
     change = (filled - area) * cover[..., None].astype(np.float32)
     rows = slice(own.y0 - rect.y0, own.y1 - rect.y0)
