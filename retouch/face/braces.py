@@ -37,7 +37,7 @@ _HIGH_MM, _WIDE_MM, _LEAST = 1.5, (1.2, 7.0), 3
 _MOST_BESIDE = 8
 # Their parts lie so near to the wire; there the tooth begins, and up to here it tells its colour; they
 # go with so much around them (mm).
-_NEAR_MM, _BEYOND_MM, _RIM_MM = 2.3, 3.4, 0.3
+_NEAR_MM, _BEYOND_MM, _RIM_MM = 2.3, 3.4, 0.45
 # A bracket's middle, and how far its edge may lie beside where it is clear (mm).
 _CORE_MM, _MARGIN_MM = 0.8, 0.5
 
