@@ -16,6 +16,9 @@ _AXIS_MM = 85.0
 _DEEP = 0.5
 # So far out (parts of the face's outline) all goes along, and from here on nothing.
 _WITH, _STILL = 1.3, RINGS[-1] - 0.1
+# The mesh falls off steeply at its edge, and from point to point by different depths: within so many mm
+# of it, depth is the mean over so many (sigma), or the outline of cheek and ear would come out wavy.
+_EDGE_MM, _MEAN_MM = 22.0, 9.0
 
 
 def turned(
@@ -41,7 +44,7 @@ def turned(
     oval = deep[list(lm.OVAL)]
     axis = corners + _AXIS_MM
     rings = [oval + (axis - oval) * _DEEP * min(1.0, (size - 1) / (_WITH - 1)) for size in RINGS]
-    z = np.concatenate([deep, *rings]) - axis
+    z = _without_ridges(mesh, np.concatenate([deep, *rings])) - axis
     sides = mesh.own[[lm.SIDE_R, lm.SIDE_L]].mean(0)
     chin = mesh.own[lm.CHIN]
     u, v = mesh.own[:, 0] - sides[0], mesh.own[:, 1] - sides[1]
@@ -55,3 +58,14 @@ def turned(
     goal = np.stack([x + chin[0], y + chin[1]], 1)
     fade = np.clip((_STILL - mesh.outward) / (_STILL - _WITH), 0, 1)
     return np.asarray((goal - mesh.own) * (fade * fade * (3 - 2 * fade))[:, None])
+
+
+def _without_ridges(mesh: Mesh, deep: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Depths of all handles, smooth along and across the face's edge."""
+    places = mesh.own
+    away = np.linalg.norm(places[:, None] - places[None], axis=-1)
+    weight = np.exp(-0.5 * (away / _MEAN_MM) ** 2)
+    mean = weight @ deep / weight.sum(1)
+    near = np.clip(1 - away[:, list(lm.OVAL)].min(1) / _EDGE_MM, 0, 1)
+    part = near * near * (3 - 2 * near)
+    return np.asarray(deep + (mean - deep) * part)

@@ -63,8 +63,11 @@ class Turn(unittest.TestCase):
             there = Rotation.from_euler("xyz", [-euler[0], euler[1], euler[2]], degrees=True)
             wanted = there.apply(solid)[:, :2] + about
             made = own + turned(mesh, depths, *turn)[: len(points)]
-            inner = mesh.outward[: len(points)] < 1.0
-            self.assertLess(float(np.abs(made - wanted)[inner].max()), 0.05, turn)
+            off = np.abs(made - wanted).max(1)
+            edge = np.linalg.norm(own[:, None] - own[list(lm.OVAL)][None], axis=-1).min(1)
+            self.assertLess(float(off[edge > 22].max()), 0.05, turn)
+            # Depth is evened at the face's edge.
+            self.assertLess(float(off[mesh.outward[: len(points)] < 1.0].max()), 3.0, turn)
 
     def test_hair_comes_along_and_far_away_all_stands_still(self) -> None:
         points, mm, depths = face_of("ana")
@@ -74,11 +77,28 @@ class Turn(unittest.TestCase):
         near = (mesh.outward > 1.05) & (mesh.outward < 1.2)
         self.assertGreater(float(shift[near].mean()), 0.5)
 
+    def test_the_edge_of_the_face_stays_as_smooth_as_it_was(self) -> None:
+        """Neighbours at the edge move alike, though the mesh's depth jumps from one to the next."""
+        points, mm, depths = face_of("ivo")
+        mesh = Mesh(points, mm)
+        own = mesh.own[: len(points)]
+        away = np.linalg.norm(own[:, None] - own[None], axis=-1)
+        near = (away[:, list(lm.OVAL)].min(1) < 8)[:, None] & (away > 0) & (away < 8)
+        evened = turned(mesh, depths, 3.0, 0.0, 0.0)[: len(points), 0]
+        solid = -np.sin(np.radians(3.0)) * depths / mm
+        steepest = [
+            float((np.abs(one[:, None] - one[None]) / np.maximum(away, 1e-9))[near].max())
+            for one in (evened, solid)
+        ]
+        self.assertLess(steepest[0], 0.4 * steepest[1])
+
     def test_more_than_can_be_turned_is_stopped_and_told(self) -> None:
         bench = work("ana")
         little = with_numbers(bench, head_turn=2.0)
         self.assertIsNone(stopped(bench.renderer.plan(little).shape, little.passes[0]))
-        much = with_numbers(bench, head_turn=8.0, head_nod=8.0)
+        most = with_numbers(bench, head_turn=8.0)
+        self.assertIsNone(stopped(bench.renderer.plan(most).shape, most.passes[0]))
+        much = with_numbers(bench, head_turn=8.0, head_nod=8.0, head_tilt=8.0)
         shape = bench.renderer.plan(much).shape
         self.assertIn("Stopped at", stopped(shape, much.passes[0]) or "")
         (field,) = shape.fields
