@@ -39,8 +39,8 @@ def build_parser() -> argparse.ArgumentParser:
         "--strength", type=float, metavar="PERCENT", help="one strength for the whole routine"
     )
     parser.add_argument(
-        "--deliver", default="full", metavar="PRESET",
-        help="full, print, web, proof, or a JSON file (default full)",
+        "--deliver", action="append", metavar="PRESET",
+        help="full, print, web, proof, or a JSON file; repeatable (default: what the routine names, else full)",
     )  # fmt: skip
     parser.add_argument(
         "--save-edits", action="store_true", help="write each edit beside its result"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -31,12 +31,15 @@ def run(options: argparse.Namespace) -> bool:
         raise EditError(f"There is no folder {options.folder!r}.")
     if out == folder.resolve():
         raise EditError("Results need a folder of their own: originals stay as they are.")
-    one, files = _routine(options.routine), preset(options.deliver)
+    one = _routine(options.routine)
+    files = _presets(options.deliver or one.deliveries or ("full",))
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise EditError(f"{options.out!r} can't be made: {error.strerror}.") from None
-    meant = json.dumps([routine_to_data(one), options.strength, files.key], sort_keys=True)
+    meant = json.dumps(
+        [routine_to_data(one), options.strength, [f.key for f in files.values()]], sort_keys=True
+    )
     journal = Journal(out, meant, options.resume)
     try:
         return _Batch(options, folder, out, one, files, journal).go()
@@ -58,10 +61,20 @@ def _routine(name: str) -> Routine:
     return one
 
 
+def _presets(names: Sequence[str]) -> dict[str, Preset]:
+    """The presets, by what tells their files apart: nothing where there is one."""
+    if len(names) == 1:
+        return {"": preset(names[0])}
+    found = {f" {Path(name).stem}": preset(name) for name in names}
+    if len(found) < len(names):
+        raise EditError("Two presets of one name would write the same files.")
+    return found
+
+
 class _Batch:
     def __init__(
-        self, options: argparse.Namespace, folder: Path, out: Path, one: Routine, files: Preset,
-        journal: Journal,
+        self, options: argparse.Namespace, folder: Path, out: Path, one: Routine,
+        files: dict[str, Preset], journal: Journal,
     ) -> None:  # fmt: skip
         self._options, self._folder, self._out = options, folder, out
         self._routine, self._files, self._journal = routine_to_data(one), files, journal
@@ -119,7 +132,10 @@ class _Batch:
             yield Order(
                 name, str(path), content, path.read_bytes() if wire else None,
                 routine=self._routine, strength=self._options.strength,
-                deliver=(self._files.to(stem),), carried=wire,
+                deliver=tuple(
+                    one.to(stem.with_name(stem.name + mark)) for mark, one in self._files.items()
+                ),
+                carried=wire,
             )  # fmt: skip
 
     def _stem(self, relative: Path) -> Path:

@@ -13,12 +13,13 @@ from retouch.edit.values import MOST_AREAS, STRICT, Blend, Name, Number, Percent
 
 FORMAT: Literal["mellow-glass-routine"] = "mellow-glass-routine"
 VERSION: Literal[1] = 1
-MOST_STEPS = 60
+MOST_STEPS, MOST_DELIVERIES = 60, 8
 # Masks grow and fade by no more than this (mm of the face).
 _MOST_MM = 100.0
 
 Title = Annotated[str, Field(min_length=1, max_length=80)]
 Note = Annotated[str, Field(max_length=1000)]
+PresetName = Annotated[str, Field(min_length=1, max_length=60)]
 Spot = Annotated[ZoneArea | RangeArea, Field(discriminator="kind")]
 Millimetres = Annotated[Number, Field(ge=-_MOST_MM, le=_MOST_MM)]
 
@@ -61,7 +62,7 @@ class Routine:
 
     ``spots_from``: marks that are proposed to be cleared are healed first, from so much confidence on
     (per cent); None: no mark is. ``glasses``: they are taken off. ``stage`` is where it is offered. ``revision``
-    counts its changes.
+    counts its changes. ``deliveries`` name the presets that its results are delivered by.
     """
 
     __pydantic_config__ = STRICT
@@ -72,6 +73,7 @@ class Routine:
     spots_from: Percent | None = None
     stage: Literal["look", "even", "features", "shape", "finish"] = "even"
     glasses: Switch = False
+    deliveries: Annotated[tuple[PresetName, ...], Field(max_length=MOST_DELIVERIES)] = ()
     name: Name = ""
     revision: Annotated[int, Field(strict=True, ge=1, le=1_000_000)] = 1
     format: Literal["mellow-glass-routine"] = FORMAT

@@ -11,6 +11,7 @@ import sys
 import threading
 import time
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import ClassVar
@@ -79,6 +80,22 @@ class OneWay(Folder):
         path = self.folder / "preset.json"
         path.write_text(json.dumps({"output": output}))
         return str(path)
+
+    def test_a_routine_names_what_it_is_delivered_by(self) -> None:
+        small("eli", self.photos / "eli.jpg")
+        self.own.write_text(routine_dumps(replace(TONED, deliveries=("proof", "print"))))
+        self.batch()
+        made = sorted(p.name for p in self.out.iterdir() if p.suffix in (".jpg", ".tif"))
+        self.assertEqual(made, ["eli print.tif", "eli proof.jpg"])
+        self.own.write_text(routine_dumps(replace(TONED, deliveries=("Gallery",))))
+        err = io.StringIO()
+        with contextlib.redirect_stderr(err):
+            self.batch(expected=1)
+        self.assertIn("There is no preset 'Gallery'", err.getvalue())
+        # Said with the command, that counts.
+        self.out = self.folder / "other"
+        self.batch("--deliver", "web")
+        self.assertTrue((self.out / "eli.jpg").exists())
 
     def test_failures_are_by_picture_and_the_rest_goes_on(self) -> None:
         small("eli", self.photos / "eli.jpg")

@@ -34,6 +34,7 @@ def learned(
     spots_from: float | None = None,
     px_per_mm: float = 0.0,
     alone: Sequence[str] = (),
+    deliveries: Sequence[str] = (),
 ) -> Learned:
     """A routine of passes of an edit.
 
@@ -47,6 +48,8 @@ def learned(
         Of the face, so that masks in pixels become millimetres; 0: not known.
     alone : sequence of str
         Passes that are for the largest face only.
+    deliveries : sequence of str
+        Names of the presets that results are delivered by.
 
     Raises
     ------
@@ -91,7 +94,8 @@ def learned(
     stage = next(
         (s for s in ("even", "features", "shape", "finish", "look") if s in stages), "even"
     )
-    routine = Routine(title, tuple(steps), note, spots_from, stage)  # type: ignore[arg-type]
+    made_of = tuple(steps)
+    routine = Routine(title, made_of, note, spots_from, stage, deliveries=tuple(deliveries))  # type: ignore[arg-type]
     return Learned(routine, tuple(fitted), tuple(left))
 
 

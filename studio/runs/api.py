@@ -31,7 +31,8 @@ def _routine_out(one: routines.Known) -> schemas.RoutineOut:
     return schemas.RoutineOut(
         name=one.name, own=one.own, title=r.title, meaning=r.note, stage=r.stage, glasses=r.glasses,
         spots_from=r.spots_from, revision=r.revision,
-        steps=[s.name or registry.kind(s.kind).title for s in r.steps], routine=routine_to_data(r),
+        steps=[s.name or registry.kind(s.kind).title for s in r.steps],
+        deliveries=list(r.deliveries), routine=routine_to_data(r),
     )  # fmt: skip
 
 
@@ -51,7 +52,9 @@ def learn_routine(
 ) -> schemas.LearnedOut:
     """A routine of what was done on a portrait."""
     portrait = library.find(request.user, portrait_id)
-    found = routines.learn(portrait, body.title, body.note, body.ids, body.spots_from, body.alone)
+    found = routines.learn(
+        portrait, body.title, body.note, body.ids, body.spots_from, body.alone, body.deliveries
+    )
     name = routines.keep(request.user, found).name if body.keep else ""
     steps = [s.name or registry.kind(s.kind).title for s in found.routine.steps]
     return schemas.LearnedOut(
@@ -90,10 +93,12 @@ def fetch_routine(request: HttpRequest, name: str) -> HttpResponse:
 def change_routine(
     request: HttpRequest, name: str, body: schemas.ChangeRoutineIn
 ) -> schemas.RoutineOut:
-    """Another title, note or confidence from which spots are healed."""
+    """Another title, note, confidence from which spots are healed, or presets of delivery."""
     given = {n: v for n in ("title", "note", "spots_from") if (v := getattr(body, n)) is not None}
     if body.no_spots:
         given["spots_from"] = None
+    if body.deliveries is not None:
+        given["deliveries"] = tuple(body.deliveries)
     return _routine_out(routines.change(request.user, name, **given))
 
 
@@ -157,7 +162,8 @@ def _run_out(run: Run) -> schemas.RunOut:
     found = running.counts(run)
     return schemas.RunOut(
         id=run.pk, title=run.title, state=run.state, strength=run.strength,  # type: ignore[arg-type]
-        created_at=run.created_at, seconds_left=running.seconds_left(run, found), **found,
+        created_at=run.created_at, seconds_left=running.seconds_left(run, found),
+        deliveries=run.routine.get("deliveries", []), **found,
     )  # fmt: skip
 
 

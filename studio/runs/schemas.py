@@ -8,11 +8,13 @@ from typing import Annotated, Any, Literal
 from ninja import Schema
 from pydantic import Field
 
+from retouch.edit.routine import MOST_DELIVERIES, PresetName
 from studio.portraits.api.edit_schemas import Strict
 from studio.portraits.api.schemas import DeliveryIn, DeliveryOut, PortraitOut
 
 _Id = Annotated[str, Field(max_length=64)]
 Percent = Annotated[float, Field(ge=0, le=100)]
+PresetNames = Annotated[list[PresetName], Field(max_length=MOST_DELIVERIES)]
 Numbers = Annotated[list[Annotated[int, Field(ge=0, le=100_000)]], Field(max_length=10_000)]
 
 
@@ -28,6 +30,7 @@ class RoutineOut(Schema):
     spots_from: float | None
     revision: int
     steps: list[str]
+    deliveries: list[str]
     routine: dict[str, Any]
 
 
@@ -42,6 +45,7 @@ class LearnIn(Strict):
     ids: Annotated[list[_Id], Field(max_length=500)] | None = None
     alone: Annotated[list[_Id], Field(max_length=500)] = []
     spots_from: Percent | None = None
+    deliveries: PresetNames = []
     keep: bool = True
 
 
@@ -62,6 +66,7 @@ class ChangeRoutineIn(Strict):
     note: Annotated[str, Field(max_length=1000)] | None = None
     spots_from: Percent | None = None
     no_spots: bool = False
+    deliveries: PresetNames | None = None
 
 
 class TakenRoutineOut(Schema):
@@ -90,7 +95,8 @@ class RunIn(Strict):
 
 
 class RunOut(Schema):
-    """Where a run stands; ``seconds_left`` is None where that isn't known."""
+    """Where a run stands; ``seconds_left`` is None where that isn't known. ``deliveries``: the presets that
+    its routine names."""
 
     id: str
     title: str
@@ -104,6 +110,7 @@ class RunOut(Schema):
     cancelled: int
     accepted: int
     seconds_left: float | None
+    deliveries: list[str]
 
 
 class ItemOut(Schema):

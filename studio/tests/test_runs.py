@@ -85,10 +85,13 @@ class Routines(RunTest):
         self.assertEqual((tried["name"], tried["steps"]), ("", ["Split toning"]))
         self.assertIn("by hand", tried["left_out"][0])
         kept = self.send(
-            "POST", f"/portraits/{one.id}/learn", {"title": " My  own ", "note": "n"}
+            "POST",
+            f"/portraits/{one.id}/learn",
+            {"title": " My  own ", "note": "n", "deliveries": ["Gallery"]},
         ).json()
         listed = {r["title"]: r for r in self.client.get("/api/routines").json()}
         self.assertTrue(listed["My own"]["own"])
+        self.assertEqual(listed["My own"]["deliveries"], ["Gallery"])
         self.assertFalse(listed["Everyday"]["own"])
         changed = self.send(
             "PATCH", f"/routines/{kept['name']}", {"title": "Evening", "spots_from": 70}
@@ -104,6 +107,7 @@ class Routines(RunTest):
             "/api/routines", {"file": SimpleUploadedFile("e.json", file)}
         ).json()
         self.assertEqual(back["routine"]["steps"], ["Split toning"])
+        self.assertEqual(back["routine"]["deliveries"], ["Gallery"])
         # Deleted, and taken back.
         self.assertEqual(self.send("DELETE", f"/routines/{kept['name']}").status_code, 204)
         self.assertEqual(self.send("GET", f"/routines/{kept['name']}/file").status_code, 404)

@@ -70,14 +70,14 @@ def _kept(user: Any, routine: Routine) -> Known:
 
 def learn(
     portrait: Portrait, title: str, note: str, ids: list[str] | None, spots_from: float | None,
-    alone: list[str],
+    alone: list[str], deliveries: list[str],
 ) -> Learned:  # fmt: skip
     """A routine of passes of a portrait; nothing is kept yet."""
     edit = desk.edit_of(portrait)
     analysis = analysing.of_edit(portrait.id, edit)
     faces = analysis.faces if analysis is not None else ()
     scale = faces[0].scale.px_per_mm if faces else 0.0
-    return learned(edit, check_title(title), ids, note, spots_from, scale, alone)
+    return learned(edit, check_title(title), ids, note, spots_from, scale, alone, deliveries)
 
 
 def keep(user: Any, found: Learned) -> Known:

@@ -1339,7 +1339,7 @@ export interface paths {
         head?: never;
         /**
          * Change Routine
-         * @description Another title, note or confidence from which spots are healed.
+         * @description Another title, note, confidence from which spots are healed, or presets of delivery.
          */
         patch: operations["change_routine"];
         trace?: never;
@@ -3365,7 +3365,7 @@ export interface components {
          *
          *     ``spots_from``: marks that are proposed to be cleared are healed first, from so much confidence on
          *     (per cent); None: no mark is. ``glasses``: they are taken off. ``stage`` is where it is offered. ``revision``
-         *     counts its changes.
+         *     counts its changes. ``deliveries`` name the presets that its results are delivered by.
          */
         Routine: {
             /** Title */
@@ -3393,6 +3393,11 @@ export interface components {
              * @default false
              */
             glasses: boolean;
+            /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: string[];
             /**
              * Name
              * @default
@@ -4736,6 +4741,8 @@ export interface components {
             revision: number;
             /** Steps */
             steps: string[];
+            /** Deliveries */
+            deliveries: string[];
             /** Routine */
             routine: {
                 [key: string]: unknown;
@@ -4790,6 +4797,11 @@ export interface components {
             /** Spots From */
             spots_from?: number | null;
             /**
+             * Deliveries
+             * @default []
+             */
+            deliveries: string[];
+            /**
              * Keep
              * @default true
              */
@@ -4811,6 +4823,8 @@ export interface components {
              * @default false
              */
             no_spots: boolean;
+            /** Deliveries */
+            deliveries?: string[] | null;
         };
         /**
          * ForeseenOut
@@ -4826,7 +4840,8 @@ export interface components {
         };
         /**
          * RunOut
-         * @description Where a run stands; ``seconds_left`` is None where that isn't known.
+         * @description Where a run stands; ``seconds_left`` is None where that isn't known. ``deliveries``: the presets that
+         *     its routine names.
          */
         RunOut: {
             /** Id */
@@ -4859,6 +4874,8 @@ export interface components {
             accepted: number;
             /** Seconds Left */
             seconds_left: number | null;
+            /** Deliveries */
+            deliveries: string[];
         };
         /**
          * RunIn

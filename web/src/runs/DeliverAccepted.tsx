@@ -28,6 +28,8 @@ export function DeliverAccepted({ run }: { run: Run }) {
       mounted.current = false;
     };
   }, [load]);
+  // What the routine names, of the presets at hand.
+  const named = run.deliveries.map((name) => ({ name, preset: presets.find((p) => p.name.toLowerCase() === name.toLowerCase()) }));
   const going = jobs.filter((j) => OPEN.has(j.state)).length;
   const deliver = async (wish: Wish, preset: string) => {
     setProblem("");
@@ -59,13 +61,19 @@ export function DeliverAccepted({ run }: { run: Run }) {
           {going > 0 ? `Delivering: ${jobs.length - going} of ${jobs.length}` : `Deliver ${run.accepted} accepted`}
         </Dropdown.Toggle>
         <Dropdown.Menu>
+          {named.map(({ name, preset }) => (
+            <Dropdown.Item as="button" key={`routine ${name}`} disabled={!preset} onClick={() => preset && void deliver(wishOf(preset, BITS), preset.name)}>
+              {name} <small>{preset ? "named by the routine" : "named by the routine, not among your presets"}</small>
+            </Dropdown.Item>
+          ))}
+          {named.length > 0 && <Dropdown.Divider />}
           {READY.map(([text, wish]) => (
             <Dropdown.Item as="button" key={text} onClick={() => void deliver(wish, text)}>
               {text}
             </Dropdown.Item>
           ))}
           {presets.length > 0 && <Dropdown.Divider />}
-          {presets.map((preset) => (
+          {presets.filter((p) => !named.some((n) => n.preset === p)).map((preset) => (
             <Dropdown.Item as="button" key={preset.name} onClick={() => void deliver(wishOf(preset, BITS), preset.name)}>
               {preset.name}
             </Dropdown.Item>

@@ -100,7 +100,7 @@ export function RoutinesPage() {
                 <div>
                   <strong>{one.title}</strong> <small>{one.own ? `own, version ${one.revision}` : "ready"}</small>
                   <p>
-                    {one.meaning} <small>{[one.spots_from !== null ? `spots from ${one.spots_from} %` : "", ...one.steps].filter(Boolean).join(", ")}</small>
+                    {one.meaning} <small>{[one.spots_from !== null ? `spots from ${one.spots_from} %` : "", ...one.steps, one.deliveries.length > 0 ? `delivered by ${one.deliveries.join(", ")}` : ""].filter(Boolean).join(", ")}</small>
                   </p>
                 </div>
               )}

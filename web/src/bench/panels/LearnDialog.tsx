@@ -1,9 +1,10 @@
 /** What was done on this portrait, kept as a routine for others. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Alert, Button, Form, Modal } from "react-bootstrap";
 import { client, unwrap, type ApiError } from "../../api/client";
 import { ROUTINES } from "../../runs/runs";
+import { usePreferences } from "../../session/preferences";
 import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 
@@ -16,6 +17,11 @@ export function LearnDialog({ show, onClose }: { show: boolean; onClose: () => v
   const [sure, setSure] = useState(60);
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const [alone, setAlone] = useState<ReadonlySet<string>>(new Set());
+  const { presets, load } = usePreferences();
+  const [deliveries, setDeliveries] = useState<ReadonlySet<string>>(new Set());
+  useEffect(() => {
+    if (show) void load();
+  }, [show, load]);
   const [problem, setProblem] = useState("");
   const id = portrait?.id ?? "";
   const acting = passes.filter((p) => p.enabled);
@@ -26,6 +32,7 @@ export function LearnDialog({ show, onClose }: { show: boolean; onClose: () => v
     ids,
     alone: [...alone].filter((p) => ids.includes(p)),
     spots_from: spots ? sure : null,
+    deliveries: presets.map((p) => p.name).filter((name) => deliveries.has(name)),
   };
   const tried = useQuery({
     queryKey: ["learn", id, revision, ids.join(), spots],
@@ -85,6 +92,20 @@ export function LearnDialog({ show, onClose }: { show: boolean; onClose: () => v
             </div>
           ))}
         </fieldset>
+        {presets.length > 0 && (
+          <fieldset>
+            <legend>Delivered by</legend>
+            {presets.map((p) => (
+              <Form.Check
+                key={p.name}
+                id={`learn-preset-${p.name}`}
+                label={p.name}
+                checked={deliveries.has(p.name)}
+                onChange={(e) => setDeliveries(set(deliveries, p.name, e.target.checked))}
+              />
+            ))}
+          </fieldset>
+        )}
         {tried.error && <p className="mg-warn">{tried.error.message}</p>}
         {tried.data && (
           <>
