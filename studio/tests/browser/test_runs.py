@@ -9,6 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+from studio.accounts.models import Preferences
 from studio.portraits.models import Portrait
 from studio.portraits.services import desk, library
 from studio.runs.models import Run
@@ -24,6 +25,10 @@ class RunsInTheWindow(BrowserTest):
         cls.addClassCleanup(running.runner.stop)
 
     def test_a_routine_is_kept_from_a_portrait(self) -> None:
+        wish = {"format": "webp", "quality": 80}
+        Preferences.objects.create(
+            user=self.user, keys={}, brushes=[], presets=[{"name": "Gallery", "wish": wish}]
+        )
         self.in_features("ana")
         page = self.page
         page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
@@ -37,6 +42,7 @@ class RunsInTheWindow(BrowserTest):
         expect(dialog.get_by_role("list", name="Not in the routine")).to_contain_text("by hand")
         dialog.get_by_label("Shine", exact=True).uncheck()
         dialog.get_by_label("Name", exact=True).fill("Mine")
+        dialog.get_by_label("Gallery", exact=True).check()
         dialog.get_by_role("button", name="Keep", exact=True).click()
         expect(dialog).to_have_count(0)
         own = card.get_by_role("button", name="Mine", exact=True)
@@ -53,10 +59,28 @@ class RunsInTheWindow(BrowserTest):
         page.goto(f"{self.live_server_url}/routines")
         mine = page.get_by_role("listitem", name="Mine", exact=True)
         expect(mine).not_to_contain_text("Shine")
+        expect(mine).to_contain_text("delivered by Gallery")
         mine.get_by_role("button", name="Delete Mine").click()
         expect(mine).to_have_count(0)
         page.get_by_role("button", name="Take it back").click()
         expect(mine).to_be_visible()
+        # The results of its runs are offered for that.
+        page.goto(self.live_server_url)
+        page.get_by_label("Pick ana", exact=True).check()
+        page.get_by_role("button", name="Run a routine…").click()
+        dialog.get_by_label("Routine", exact=True).select_option(label="Mine (own)")
+        dialog.get_by_role("button", name="Start").click()
+        results = page.get_by_role("list", name="Results")
+        expect(results.get_by_role("listitem", name="ana", exact=True)).to_be_visible()
+        expect(page.get_by_label("Progress", exact=True)).to_contain_text("1 of 1 done")
+        page.get_by_role("button", name="Accept all").click()
+        with page.expect_download() as waiting:
+            page.get_by_role("button", name="Deliver 1 accepted").click()
+            page.get_by_role("button", name="Gallery named by the routine").click()
+        path = Path(tempfile.mkdtemp()) / "mine.zip"
+        waiting.value.save_as(path)
+        with zipfile.ZipFile(path) as file:
+            self.assertEqual([Path(n).suffix for n in file.namelist()], [".webp"])
 
     def test_six_portraits_with_a_broken_one_are_run_reviewed_and_delivered(self) -> None:
         names = ("eli", "kofi", "ana", "bela", "dan", "hana")
