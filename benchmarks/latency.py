@@ -125,11 +125,8 @@ def server(folder: Path, load: str) -> Iterator[str]:
     subprocess.run([sys.executable, "-c", load], cwd=ROOT, env=django, check=True)
     port = _free_port()
     server = subprocess.Popen(
-        [sys.executable, "-m", "gunicorn", "studio.wsgi", "-w", "1", "-k", "gthread",
-         "--threads", "8", "--keep-alive", "75", "--no-control-socket", "--log-level", "error",
-         "-b", f"127.0.0.1:{port}"],
-        cwd=ROOT, env=environment,
-    )  # fmt: skip
+        [sys.executable, "-m", "studio.serving", "--port", str(port)], cwd=ROOT, env=environment
+    )
     url = f"http://127.0.0.1:{port}"
     try:
         for _ in range(200):

@@ -10,6 +10,10 @@ MELLOW_GLASS_CERTIFICATE_KEY; without both a test certificate signs
 MELLOW_GLASS_SCHEDULER    Dask scheduler (tcp://…) whose workers carry out runs; without it this machine does
 MELLOW_GLASS_WORKERS      processes for runs on this machine at most (default: what fits)
 MELLOW_GLASS_MEMORY_MB   memory for all that is kept: pictures, rendered parts (default 2048)
+MELLOW_GLASS_UPLOAD_MB    the largest photograph's file that is taken in (default 600)
+MELLOW_GLASS_QUOTA_GB     what a user's originals may take in all (default: no limit)
+MELLOW_GLASS_PROXY        address of the web server in front, whose words on who asks are believed (with
+                          MELLOW_GLASS_PRODUCTION 127.0.0.1, else none)
 """
 
 from __future__ import annotations
@@ -44,6 +48,9 @@ DISK_CACHE_BYTES = 512 * 1024 * 1024
 # Delivered files are kept up to this, so that those of a whole run are there when they are fetched.
 DELIVERIES_BYTES = 20 * 1024**3
 TRASH_DAYS = 30
+UPLOAD_BYTES = int(os.environ.get("MELLOW_GLASS_UPLOAD_MB") or 600) * 1_000_000
+QUOTA_BYTES = int(float(os.environ.get("MELLOW_GLASS_QUOTA_GB") or 0) * 1_000_000_000) or None
+PROXY = os.environ.get("MELLOW_GLASS_PROXY", "127.0.0.1" if PRODUCTION else "")
 
 DEBUG = False
 SECRET_KEY = secret_key(DATA_DIR)
@@ -63,14 +70,14 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "studio.accounts.middleware.ContentSecurity",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.accounts.middleware.DemoSignIn",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "studio.accounts.middleware.ContentSecurity",
 ]
 ROOT_URLCONF = "studio.urls"
 WSGI_APPLICATION = "studio.wsgi.application"
@@ -142,5 +149,8 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # Refusals are told to whoever asked; the log is for what went wrong on this side.
-    "loggers": {"django.request": {"level": "CRITICAL"}},
+    "loggers": {
+        "django.request": {"level": "CRITICAL"},
+        "django.security.DisallowedHost": {"level": "CRITICAL"},
+    },
 }

@@ -43,7 +43,7 @@ def portrait_out(portrait: Portrait) -> PortraitOut:
 def get_limits(request: HttpRequest) -> LimitsOut:
     """What can be uploaded."""
     return LimitsOut(
-        most_bytes=MOST_BYTES,
+        most_bytes=min(MOST_BYTES, settings.UPLOAD_BYTES),
         most_pixels=MOST_PIXELS,
         formats=["JPEG", "PNG", "TIFF", "WebP", "HEIC", "AVIF", "JPEG XL", "raw"],
         trash_days=settings.TRASH_DAYS,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Annotated, Any
 
@@ -45,6 +46,13 @@ def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -
         )
 
 
+def _no_longer_asked(request: HttpRequest, window: str | None, number: int) -> Callable[[], bool]:
+    """Whether the window has asked for a newer view meanwhile, or is gone."""
+    overtaken = viewing.newest.arrive(window, number)
+    left: Callable[[], bool] = request.META.get("waitress.client_disconnected", lambda: False)
+    return lambda: overtaken() or left()
+
+
 @router.get("/portraits/{portrait_id}/view", operation_id="get_view", openapi_extra=_JPEG)
 def get_view(
     request: HttpRequest,
@@ -71,7 +79,7 @@ def get_view(
     analysis that it was made with. ``frame`` is the key of the frame it knows: places of another
     would lie elsewhere. ``unframed``: the whole picture, as it lies in the original.
     """
-    overtaken = viewing.newest.arrive(window, number)
+    overtaken = _no_longer_asked(request, window, number)
     portrait = library.find(request.user, portrait_id)
     _check(portrait, None if show in ("original", "take", "step") else revision, frame)
     sizes = Sizes(px_per_mm, divide_mm)
@@ -87,7 +95,7 @@ def get_view(
 @router.post("/portraits/{portrait_id}/draft", operation_id="draft_view", openapi_extra=_JPEG)
 def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpResponse:
     """A view with operations that aren't saved yet: a slider on its way, a source dragged."""
-    overtaken = viewing.newest.arrive(body.window, body.number)
+    overtaken = _no_longer_asked(request, body.window, body.number)
     portrait = library.find(request.user, portrait_id)
     _check(portrait, body.revision)
     wish = ViewRequest(

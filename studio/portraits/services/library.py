@@ -12,7 +12,7 @@ from typing import Any, Protocol
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import Q, Sum
 from django.utils import timezone
 
 from retouch.errors import PictureError
@@ -48,10 +48,12 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
 
     Nothing is kept of a file that is refused.
     """
-    if size > MOST_BYTES:
+    most = min(MOST_BYTES, settings.UPLOAD_BYTES)
+    if size > most:
         raise PictureError(
-            f"This file has {size / 1024**2:.0f} MB; up to {MOST_BYTES // 1024**2} MB can be opened."
+            f"This file has {size / 1e6:.0f} MB; up to {most // 1_000_000} MB can be opened."
         )
+    _check_quota(user, size)
     portrait = Portrait(id=new_id(), owner=user)
     folder = Path(settings.ORIGINALS_DIR) / portrait.id
     try:
@@ -79,6 +81,19 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
             ) from None
         raise
     return portrait
+
+
+def _check_quota(user: Any, size: int) -> None:
+    """Refuse what a user has no room for, by the setting; what is deleted but kept counts as well."""
+    most = settings.QUOTA_BYTES
+    if most is None:
+        return
+    taken = Portrait.objects.filter(owner=user).aggregate(Sum("size_bytes"))["size_bytes__sum"] or 0
+    if taken + size > most:
+        raise Problem(
+            507, "no_room",
+            f"Your portraits take {taken / 1e9:.1f} of {most / 1e9:.1f} GB; there is no room for this one.",
+        )  # fmt: skip
 
 
 def _look_at(portrait: Portrait, path: Path, file_name: str) -> None:

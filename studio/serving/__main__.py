@@ -1,0 +1,26 @@
+"""``python -m studio.serving``: the studio on an address of this machine."""
+
+from __future__ import annotations
+
+import argparse
+import os
+
+
+def main() -> None:
+    """Serve the studio until the process is told to end."""
+    parser = argparse.ArgumentParser(prog="serve", description="Serve the studio.")
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=8000)
+    options = parser.parse_args()
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
+    # Loading the studio takes longer than telling the options.
+    from django.conf import settings
+
+    from studio.serving.server import serve
+    from studio.wsgi import application
+
+    serve(application, options.host, options.port, settings.PROXY)
+
+
+if __name__ == "__main__":
+    main()
