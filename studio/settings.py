@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "studio.accounts",
     "studio.portraits",
     "studio.runs",
@@ -102,6 +103,23 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+PASSWORD_HASHERS = ["studio.accounts.tries.QuietHasher"]
+# Wrong tries are counted by name and by address (studio/accounts/tries.py).
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = "studio.accounts.tries.waiting_time"
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_ENABLE_ACCESS_FAILURE_LOG = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+AXES_ENABLE_ADMIN = False
+# Who has to wait is told by the API, in words.
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in (
@@ -152,5 +170,6 @@ LOGGING = {
     "loggers": {
         "django.request": {"level": "CRITICAL"},
         "django.security.DisallowedHost": {"level": "CRITICAL"},
+        "axes": {"level": "ERROR"},
     },
 }

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Any
+from importlib import import_module
+from typing import Annotated, Any
 
+from axes.handlers.proxy import AxesProxyHandler
 from django.conf import settings
-from django.contrib.auth import authenticate, get_user_model, login, logout
+from django.contrib.auth import SESSION_KEY, authenticate, get_user_model, login, logout
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
+from django.utils import timezone
 from ninja import Router, Schema
 from ninja.utils import check_csrf
+from pydantic import Field
 
+from studio.accounts import tries
 from studio.accounts.middleware import SIGNED_OUT
 from studio.errors import Problem
 
@@ -30,8 +36,10 @@ class SessionOut(Schema):
 
 
 class Credentials(Schema):
-    username: str
-    password: str
+    """Django's own names have 150 characters at most; a longer password than that isn't hashed."""
+
+    username: Annotated[str, Field(max_length=150)]
+    password: Annotated[str, Field(max_length=1000)]
 
 
 def _guard(request: HttpRequest) -> None:
@@ -60,7 +68,11 @@ def get_session(request: HttpRequest) -> SessionOut:
 def sign_in(request: HttpRequest, body: Credentials) -> SessionOut:
     """Sign in with a name and a password."""
     _guard(request)
-    user = authenticate(request, username=body.username, password=body.password)
+    request.sign_in_name = body.username  # type: ignore[attr-defined]
+    if not AxesProxyHandler.is_allowed(request, {"username": body.username}):
+        raise Problem(429, "wait", tries.in_words(tries.waiting_time(request)))
+    with tries.few_at_once():
+        user = authenticate(request, username=body.username, password=body.password)
     if user is None:
         raise Problem(400, "wrong_credentials", "That name and password don't belong together.")
     login(request, user)
@@ -70,11 +82,20 @@ def sign_in(request: HttpRequest, body: Credentials) -> SessionOut:
 
 @router.delete("/session", response=SessionOut, auth=None, operation_id="sign_out")
 def sign_out(request: HttpRequest) -> SessionOut:
-    """Sign out."""
+    """Sign out, in all windows and on all machines."""
     _guard(request)
+    if request.user.is_authenticated:
+        _end_sessions(request.user.pk)
     logout(request)
     request.session[SIGNED_OUT] = True
     return _session(request)
+
+
+def _end_sessions(user_id: Any) -> None:
+    store: Any = import_module(settings.SESSION_ENGINE).SessionStore
+    for session in Session.objects.filter(expire_date__gte=timezone.now()).iterator():
+        if session.get_decoded().get(SESSION_KEY) == str(user_id):
+            store(session.session_key).delete()
 
 
 @router.post("/users", response=SessionOut, auth=None, operation_id="sign_up")
@@ -93,7 +114,7 @@ def sign_up(request: HttpRequest, body: Credentials) -> SessionOut:
     if not name:
         raise Problem(400, "not_accepted", "Choose a name.")
     try:
-        with transaction.atomic():
+        with tries.few_at_once(), transaction.atomic():
             user = model.objects.create_user(username=name, password=body.password)
     except IntegrityError:
         raise Problem(400, "name_taken", "That name is taken; choose another.") from None

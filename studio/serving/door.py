@@ -69,6 +69,8 @@ def signed_in(headers: dict[str, str], address: str) -> bool:
 class Parser(HTTPRequestParser):
     """A request as it arrives; refused as soon as its head says that it can't be taken."""
 
+    error: Any
+
     def __init__(
         self, adj: Any, address: str = "", known: Callable[[dict[str, str], str], bool] = signed_in
     ) -> None:
@@ -79,8 +81,7 @@ class Parser(HTTPRequestParser):
     def received(self, data: bytes) -> int:
         fresh = not self.headers_finished
         consumed = super().received(data)
-        given: Any = self.error
-        if given is None and self.headers_finished and not self.empty:
+        if self.error is None and self.headers_finished and not self.empty:
             if fresh:
                 self._most = self._allowed()
             if max(self.content_length, self.body_bytes_received) > self._most:

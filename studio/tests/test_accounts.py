@@ -8,12 +8,18 @@ import os
 import subprocess
 import sys
 import tempfile
+from contextlib import ExitStack
+from datetime import timedelta
 from pathlib import Path
 
+from axes.models import AccessAttempt, AccessFailureLog
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.contrib.auth.hashers import PBKDF2PasswordHasher
 from django.test import Client, override_settings
+from django.utils import timezone
 
+from studio.accounts import tries
 from studio.secret import secret_key
 from studio.tests.base import StudioTest
 
@@ -38,6 +44,60 @@ class SignIn(StudioTest):
         self.assertEqual(self.client.get("/api/portraits").status_code, 200)
         self.assertIsNone(self.client.delete("/api/session").json()["user"])
         self.assertEqual(self.client.get("/api/portraits").status_code, 401)
+
+    def test_wrong_tries_make_one_wait_longer_each_time(self) -> None:
+        right = {"username": "mira", "password": "a-long-invented-one"}
+        for _ in range(5):
+            self.assertEqual(
+                self.post("/api/session", {**right, "password": "no"}).status_code, 400
+            )
+        # The right one, too, and another name from the same address.
+        for body in (right, {"username": "somebody", "password": "no"}):
+            answer = self.post("/api/session", body)
+            self.assertEqual(answer.status_code, 429)
+            self.assertIn("Wait 30 seconds", answer.json()["message"])
+        # Another name from another address may.
+        get_user_model().objects.create_user("nils", password="a-long-invented-one")
+        away = Client(REMOTE_ADDR="192.0.2.9")
+        nils = json.dumps({**right, "username": "nils"})
+        self.assertEqual(
+            away.post("/api/session", nils, content_type="application/json").status_code, 200
+        )
+        # After the wait it may be tried again; a second row of wrong ones takes twice as long.
+        for model in (AccessAttempt, AccessFailureLog):
+            model.objects.update(attempt_time=timezone.now() - timedelta(seconds=31))
+        for _ in range(5):
+            self.assertEqual(
+                self.post("/api/session", {**right, "password": "no"}).status_code, 400
+            )
+        self.assertIn("Wait 60 seconds", self.post("/api/session", right).json()["message"])
+        for model in (AccessAttempt, AccessFailureLog):
+            model.objects.update(attempt_time=timezone.now() - timedelta(seconds=61))
+        self.assertEqual(self.post("/api/session", right).status_code, 200)
+
+    def test_the_session_is_another_one_after_signing_in_and_ends_everywhere(self) -> None:
+        body = json.dumps({"username": "mira", "password": "a-long-invented-one"})
+        windows = [Client(), Client()]
+        for window in windows:
+            window.get("/api/session")
+            before = window.session.session_key
+            window.post("/api/session", body, content_type="application/json")
+            self.assertNotEqual(window.session.session_key, before)
+            self.assertEqual(window.get("/api/portraits").status_code, 200)
+        windows[0].delete("/api/session")
+        for window in windows:
+            self.assertEqual(window.get("/api/portraits").status_code, 401)
+
+    def test_hashing_leaves_threads_to_others(self) -> None:
+        """With as many checks as may be at once under way, one more is told to come again."""
+        with ExitStack() as under_way:
+            for _ in range(3):
+                under_way.enter_context(tries.few_at_once())
+            answer = self.post("/api/session", {"username": "mira", "password": "x"})
+            self.assertEqual((answer.status_code, answer.json()["code"]), (429, "busy"))
+        made = tries.QuietHasher().encode("quiet", "salt" * 6, 1000)
+        # The same as Django's own, so that older accounts go on.
+        self.assertEqual(made, PBKDF2PasswordHasher().encode("quiet", "salt" * 6, 1000))
 
     def test_sign_up_only_where_it_is_open(self) -> None:
         self.assertEqual(self.post("/api/users", GOOD).status_code, 403)

@@ -24,7 +24,7 @@ export interface paths {
         post: operations["sign_in"];
         /**
          * Sign Out
-         * @description Sign out.
+         * @description Sign out, in all windows and on all machines.
          */
         delete: operations["sign_out"];
         options?: never;
@@ -1606,7 +1606,10 @@ export interface components {
             /** Csrf Token */
             csrf_token: string;
         };
-        /** Credentials */
+        /**
+         * Credentials
+         * @description Django's own names have 150 characters at most; a longer password than that isn't hashed.
+         */
         Credentials: {
             /** Username */
             username: string;
