@@ -74,6 +74,14 @@ class Serving(unittest.TestCase):
         one.sendall(data)
         return one
 
+    def answer(self, one: socket.socket) -> bytes:
+        """All that is said until the connection is closed."""
+        one.settimeout(WAIT_S)
+        said = b""
+        while part := one.recv(4096):
+            said += part
+        return said
+
     def sign_in(self) -> dict[str, str]:
         _, body, headers = ask(self.port, "GET", "/api/session")
         token = json.loads(body)["csrf_token"]
@@ -112,8 +120,7 @@ class Serving(unittest.TestCase):
             b"POST /api/portraits HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 50000000\r\n"
             b"Content-Type: multipart/form-data; boundary=x\r\n\r\n"
         )
-        one.settimeout(WAIT_S)
-        said = one.recv(4096)
+        said = self.answer(one)
         self.assertIn(b" 401 ", said)
         self.assertIn(b"Sign in first.", said)
         # In pieces of no told length, too.
@@ -125,7 +132,7 @@ class Serving(unittest.TestCase):
         try:
             for _ in range(2 + STRANGERS_BYTES // 0x1000):
                 one.sendall(piece)
-            self.assertIn(b" 401 ", one.recv(4096))
+            self.assertIn(b" 401 ", self.answer(one))
         except (BrokenPipeError, ConnectionResetError):
             pass
 
@@ -136,8 +143,7 @@ class Serving(unittest.TestCase):
         ):  # fmt: skip
             head = f"POST {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: {length}\r\nCookie: {own['Cookie']}\r\n\r\n"
             one = self.open(head.encode())
-            one.settimeout(WAIT_S)
-            said = one.recv(4096)
+            said = self.answer(one)
             self.assertIn(b" 413 ", said)
             self.assertIn(words, said)
 
