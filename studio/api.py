@@ -17,6 +17,7 @@ from retouch.work import Refused
 from studio.accounts.api import router as accounts
 from studio.accounts.preferences import router as preferences
 from studio.errors import Problem
+from studio.parsing import StrictParser
 from studio.portraits.api.deliveries import router as deliveries
 from studio.portraits.api.edits import router as edits
 from studio.portraits.api.faces import router as faces
@@ -38,6 +39,7 @@ api = NinjaAPI(
     description="Portraits, their passes and touches, views and deliveries. "
     "Coordinates are in pixels of the original, x right, y down, pixel centres at +0.5.",
     auth=django_auth,
+    parser=StrictParser(),
     docs_url=None,
 )
 api.add_router("", accounts)
@@ -96,6 +98,9 @@ def _sign_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
 
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    # Why a body couldn't be parsed (studio/parsing.py).
+    if isinstance(error.__cause__, HttpError):
+        error = error.__cause__
     return _answer(request, error.status_code, {"code": "refused", "message": str(error)})
 
 

@@ -35,11 +35,15 @@ CurvePoints: TypeAlias = Annotated[
     tuple[tuple[_Unit, _Unit], ...], Field(min_length=2, max_length=MOST_CURVE)
 ]
 # A setting's value; what it may be is declared by the kind of pass and checked against that.
-Simple: TypeAlias = bool | float | str
+Simple: TypeAlias = bool | float | Name
 Value: TypeAlias = Simple | CurvePoints
 # Objects that may be left out, said so that every reader of the schema knows what stands for them.
 EMPTY = Field(json_schema_extra={"default": {}})
 Values: TypeAlias = Annotated[Mapping[str, Value], EMPTY]
+# The same in what is asked for: no kind declares so many.
+MOST_VALUES = 200
+GivenValues: TypeAlias = Annotated[Mapping[str, Value], Field(max_length=MOST_VALUES)]
+GivenTouchValues: TypeAlias = Annotated[Mapping[str, Simple], Field(max_length=MOST_VALUES)]
 # Values of a touch: no curves.
 TouchValues: TypeAlias = Annotated[Mapping[str, Simple], EMPTY]
 

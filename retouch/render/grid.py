@@ -16,7 +16,9 @@ from retouch.geometry import Rect
 from retouch.picture.pyramid import reduce
 
 # A view is a screen's worth of pixels; this allows an 8K screen.
-MOST_PIXELS = 40_000_000
+MOST_PIXELS, LONGEST = 7680 * 4320, 8192
+# The whole picture has at least so many pixels on the screen, so that the step between them is bounded.
+LEAST_ACROSS = 16
 # Corners lie at most so many pixels of the original away.
 FAR = 1e7
 # Reductions up to this one are taken for none.
@@ -27,10 +29,12 @@ def check_view(x: float, y: float, scale: float, width: int, height: int, bounds
     """Refuse a view of a picture (see `ViewGrid`) that can't be shown, with a `ViewError`."""
     if not all(math.isfinite(n) for n in (x, y, scale)) or not 0 < scale <= 1:
         raise ViewError("A view's scale is above 0 and at most 1.")
-    if scale * max(bounds.width, bounds.height) < 1:
-        raise ViewError("At this scale the picture would be smaller than a pixel.")
-    if width < 1 or height < 1 or width * height > MOST_PIXELS:
-        raise ViewError("A view has 1 to 40 million pixels.")
+    if scale * max(bounds.width, bounds.height) < min(LEAST_ACROSS, bounds.width, bounds.height):
+        raise ViewError(f"At this scale the picture would be smaller than {LEAST_ACROSS} pixels.")
+    if min(width, height) < 1 or max(width, height) > LONGEST or width * height > MOST_PIXELS:
+        raise ViewError(
+            f"A view has 1 to {LONGEST} pixels on each side, {MOST_PIXELS // 1_000_000} million in all."
+        )
     if max(abs(x), abs(y)) > FAR:
         raise ViewError("This view lies too far away from the picture.")
 

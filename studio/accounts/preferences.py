@@ -14,6 +14,7 @@ from studio.errors import Problem
 router = Router(tags=["account"])
 
 Name = Annotated[str, Field(min_length=1, max_length=40)]
+Text = Annotated[str, Field(max_length=400)]
 
 
 class Brush(Schema):
@@ -37,7 +38,7 @@ class Kept(Schema):
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
     kind: Annotated[str, Field(min_length=1, max_length=60)]
-    settings: Annotated[dict[Name, float | bool | str], Field(max_length=60)]
+    settings: Annotated[dict[Name, float | bool | Text], Field(max_length=60)]
 
 
 class CardBody(Schema):
@@ -57,7 +58,7 @@ class Preset(Schema):
     model_config = ConfigDict(extra="forbid")
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
-    wish: Annotated[dict[Name, float | bool | str | None], Field(max_length=40)]
+    wish: Annotated[dict[Name, float | bool | Text | None], Field(max_length=40)]
 
 
 class LookStep(Schema):
@@ -67,7 +68,7 @@ class LookStep(Schema):
 
     kind: Name
     settings: Annotated[
-        dict[Name, float | bool | str | list[tuple[float, float]]], Field(max_length=60)
+        dict[Name, float | bool | Text | list[tuple[float, float]]], Field(max_length=60)
     ]
     strength: Annotated[float, Field(ge=0, le=100)]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from retouch.edit import Edit, Pass
-from retouch.edit.values import STRICT, Value
+from retouch.edit.values import STRICT, GivenValues, Value
 from retouch.forms.form import completed
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, inserted, place_for, with_pass
@@ -37,7 +37,7 @@ class SetFrame:
 
     __pydantic_config__ = STRICT
 
-    settings: Mapping[str, Value]
+    settings: GivenValues
     op: Literal["set_frame"] = "set_frame"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
@@ -53,7 +53,7 @@ class SetDevelopment:
 
     __pydantic_config__ = STRICT
 
-    settings: Mapping[str, Value]
+    settings: GivenValues
     op: Literal["set_development"] = "set_development"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from retouch.edit import Edit, Pass
-from retouch.edit.values import STRICT, Coordinate, Ident, Value
+from retouch.edit.values import STRICT, Coordinate, GivenValues, Ident, Value
 from retouch.forms.form import completed
 from retouch.passes import registry
 from retouch.work import neutral
@@ -56,7 +55,7 @@ class SetTones:
 
     __pydantic_config__ = STRICT
 
-    settings: Mapping[str, Value]
+    settings: GivenValues
     op: Literal["set_tones"] = "set_tones"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Annotated, Any, Literal
 
@@ -15,11 +14,11 @@ from retouch.edit.values import (
     MOST_PASSES,
     STRICT,
     Blend,
+    GivenValues,
     Ident,
     Name,
     Percent,
     Switch,
-    Value,
     Whole,
 )
 from retouch.errors import EditError
@@ -48,7 +47,7 @@ class AddPass:
     kind: Name
     id: Ident | None = None
     name: Name | None = None
-    settings: Mapping[str, Value] | None = None
+    settings: GivenValues | None = None
     areas: Annotated[tuple[Area, ...], Field(max_length=MOST_AREAS)] | None = None
     face: Face = None
     op: Literal["add_pass"] = "add_pass"
@@ -106,7 +105,7 @@ class ChangePass:
     strength: Percent | None = None
     enabled: Switch | None = None
     blend: Blend | None = None
-    settings: Mapping[str, Value] | None = None
+    settings: GivenValues | None = None
     op: Literal["change_pass"] = "change_pass"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
@@ -12,7 +11,7 @@ from retouch.edit import Edit, Pass
 from retouch.edit.mask import Area, Mask
 from retouch.edit.model import Bound
 from retouch.edit.routine import RoutineStep
-from retouch.edit.values import MOST_PASSES, STRICT, Ident, Name, Percent, Switch, Value
+from retouch.edit.values import MOST_PASSES, STRICT, GivenValues, Ident, Name, Percent, Switch
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.looks import look
@@ -163,7 +162,7 @@ class LookStep:
     __pydantic_config__ = STRICT
 
     kind: Name
-    settings: Mapping[str, Value] = field(default_factory=dict)
+    settings: GivenValues = field(default_factory=dict)
     strength: Percent = 100.0
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
@@ -13,15 +12,15 @@ from retouch.edit import Edit, Elsewhere, Pass, Touch
 from retouch.edit.values import (
     MOST_SPARED,
     STRICT,
+    GivenTouchValues,
+    GivenValues,
     Ident,
     Name,
     Offset,
     Outline,
     Path,
     Pressure,
-    Simple,
     Switch,
-    Value,
 )
 from retouch.errors import EditError
 from retouch.forms.form import completed_touch
@@ -52,7 +51,7 @@ class NewTouch:
 
     path: Path
     id: Ident | None = None
-    values: Mapping[str, Simple] = field(default_factory=dict)
+    values: GivenTouchValues = field(default_factory=dict)
     source: Offset | None = None
     spare: Annotated[tuple[Outline, ...], Field(max_length=MOST_SPARED)] | None = None
     elsewhere: Elsewhere | None = None
@@ -73,7 +72,7 @@ class AddTouch:
     kind: Name
     touch: NewTouch
     pass_id: Ident | None = None
-    settings: Mapping[str, Value] | None = None
+    settings: GivenValues | None = None
     anywhere: Switch | None = None
     op: Literal["add_touch"] = "add_touch"
 
@@ -187,7 +186,7 @@ class ChangeTouch:
 
     id: Ident
     path: Path | None = None
-    values: Mapping[str, Simple] | None = None
+    values: GivenTouchValues | None = None
     source: Offset | None = None
     new_source: Switch | None = None
     mirrored: Switch | None = None
@@ -274,7 +273,7 @@ class ChangeTouches:
 
     ids: _Ids
     shift: Offset | None = None
-    values: Mapping[str, Simple] | None = None
+    values: GivenTouchValues | None = None
     enabled: Switch | None = None
     op: Literal["change_touches"] = "change_touches"
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from django.http import FileResponse, HttpRequest
-from ninja import Router, Status
+from ninja import Query, Router, Status
 
 from retouch.picture import Output
 from retouch.render.delivered import printed_side
@@ -86,13 +88,19 @@ def begin_delivery_again(request: HttpRequest, job_id: str) -> Status[DeliveryOu
     response={200: list[DeliveryOut], 404: Message},
     operation_id="list_batch",
 )
-def list_batch(request: HttpRequest, batch: str) -> list[DeliveryOut]:
+def list_batch(
+    request: HttpRequest, batch: Annotated[str, Query(max_length=64)]
+) -> list[DeliveryOut]:
     """Where deliveries that were begun together stand."""
     return [delivery_out(d) for d in delivering.batch(request.user, batch)]
 
 
 @router.get("/deliveries-packed", operation_id="fetch_deliveries")
-def fetch_deliveries(request: HttpRequest, ids: str = "", batch: str = "") -> FileResponse:
+def fetch_deliveries(
+    request: HttpRequest,
+    ids: Annotated[str, Query(max_length=70_000)] = "",
+    batch: Annotated[str, Query(max_length=64)] = "",
+) -> FileResponse:
     """Several finished files as one ZIP: ``ids``, joined by commas, or those of a ``batch`` that are done."""
     wanted = [one for one in ids.split(",") if one][:_MOST_PACKED]
     if batch:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 
 from retouch.borrowing.pins import laid
 from retouch.face.doubts import doubts
@@ -192,7 +193,7 @@ def keep_sweep(request: HttpRequest, portrait_id: str, body: SweepIn) -> list[st
 def get_zone(
     request: HttpRequest,
     portrait_id: str,
-    name: str,
+    name: Annotated[str, Query(max_length=64)],
     x: float,
     y: float,
     scale: float,
@@ -338,7 +339,9 @@ def list_moves(request: HttpRequest, portrait_id: str) -> list[PassMovedOut]:
     response={200: LaidOverOut, 404: Message, 422: Message},
     operation_id="lay_over",
 )
-def lay_over(request: HttpRequest, portrait_id: str, other: str) -> LaidOverOut:
+def lay_over(
+    request: HttpRequest, portrait_id: str, other: Annotated[str, Query(max_length=64)]
+) -> LaidOverOut:
     """Where each place of this portrait lies on another one, by their largest faces."""
     found = benches.laid_over(library.find(request.user, portrait_id), other)
     turn = laid(found.pins[:2] if len(found.pins) == 2 else found.pins).turn

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, Status
+from ninja import File, Query, Router, Status
 from ninja.files import UploadedFile
 
 from retouch.picture.read import MOST_BYTES, MOST_PIXELS
@@ -64,7 +64,9 @@ def list_portraits(request: HttpRequest, deleted: bool = False) -> list[Portrait
     operation_id="upload_portrait",
 )
 def upload_portrait(
-    request: HttpRequest, file: File[UploadedFile], session: str = ""
+    request: HttpRequest,
+    file: File[UploadedFile],
+    session: Annotated[str, Query(max_length=64)] = "",
 ) -> Status[PortraitOut]:
     """Upload one photograph, into a session if one is given."""
     into = wall.find_session(request.user, session) if session else None

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 from pydantic import Field
 
 from retouch.geometry import Rect
 from studio.errors import Problem
 from studio.portraits.api.edit_schemas import Strict
-from studio.portraits.api.schemas import DisclosureOut, Message
+from studio.portraits.api.schemas import DisclosureOut, Key, Message
 from studio.portraits.services import library, papers
 
 router = Router(tags=["papers"])
@@ -22,7 +22,7 @@ _PDF: dict[str, Any] = {"responses": {200: {"content": {"application/pdf": {}}}}
 class ContactIn(Strict):
     """Portraits on one sheet, in this order."""
 
-    ids: Annotated[list[str], Field(min_length=1, max_length=papers.MOST_ON_SHEET)]
+    ids: Annotated[list[Key], Field(min_length=1, max_length=papers.MOST_ON_SHEET)]
     title: Annotated[str, Field(min_length=1, max_length=120)] = "Portraits"
 
 
@@ -61,7 +61,7 @@ def get_compared(
     portrait_id: str,
     form: Literal["beside", "halves"] = "beside",
     file: Literal["jpeg", "pdf"] = "pdf",
-    details: str = "",
+    details: Annotated[str, Query(max_length=2000)] = "",
 ) -> HttpResponse:
     """Before and after on a sheet; ``details``: places of the framed picture as x,y,width,height, several
     divided by semicolons, shown at 1:1.

@@ -8,9 +8,12 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from retouch.edit.values import Value
+from retouch.edit.values import MOST_VALUES, Value
 from retouch.work.operations import Operation
 from studio.portraits.api.edit_schemas import Change, PassOut, Strict
+
+# An id, or the name of a window or a setting.
+Key = Annotated[str, Field(max_length=64)]
 
 
 class Message(Schema):
@@ -44,7 +47,7 @@ class PortraitOut(Schema):
 
 
 class RenameIn(Strict):
-    name: str
+    name: Annotated[str, Field(max_length=400)]
 
 
 class HistoryOut(Schema):
@@ -89,7 +92,7 @@ class FrameOut(Schema):
 class FramingIn(Strict):
     """Settings of a frame that isn't saved yet, and whose face it is to suit."""
 
-    settings: dict[str, Value] = {}
+    settings: Annotated[dict[Key, Value], Field(max_length=MOST_VALUES)] = {}
     face: Annotated[int, Field(ge=0, le=1000)] = 0
 
 
@@ -191,10 +194,10 @@ class GestureIn(Strict):
 class ReadyIn(Strict):
     """What a hand is about to do in a view: move a slider of a pass, or paint on its mask."""
 
-    pass_id: str
+    pass_id: Key
     hand: Literal["slider", "stroke"]
     seen: Seen
-    window: str | None = None
+    window: Key | None = None
     number: int = 0
 
 
@@ -294,12 +297,12 @@ class DraftView(Strict):
     height: int
     operations: Annotated[list[Operation], Field(max_length=20)] = []
     show: Show = "result"
-    of: str = ""
+    of: Annotated[str, Field(max_length=200)] = ""
     unframed: bool = False
     px_per_mm: Annotated[float, Field(ge=0.2, le=300)] = 8
     divide_mm: Annotated[float, Field(ge=0.1, le=20)] = 1
     revision: int | None = None
-    window: str | None = None
+    window: Key | None = None
     number: int = 0
 
 

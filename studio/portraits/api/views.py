@@ -63,14 +63,14 @@ def get_view(
     width: int,
     height: int,
     show: Show = "result",
-    of: str = "",
+    of: Annotated[str, Query(max_length=200)] = "",
     px_per_mm: Annotated[float, Query(ge=0.2, le=300)] = 8.0,
     divide_mm: Annotated[float, Query(ge=0.1, le=20)] = 1.0,
     revision: int | None = None,
-    faces: str = "",
-    frame: str | None = None,
+    faces: Annotated[str, Query(max_length=200)] = "",
+    frame: Annotated[str | None, Query(max_length=200)] = None,
     unframed: bool = False,
-    window: str | None = None,
+    window: Annotated[str | None, Query(max_length=64)] = None,
     number: int = 0,
 ) -> HttpResponse:
     """The saved state in a view. With ``window`` and ``number``, older requests of it stop.

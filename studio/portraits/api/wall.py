@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Query, Router, Schema, Status
 from pydantic import Field
 
 from studio.portraits.api.edit_schemas import Strict
@@ -66,10 +66,10 @@ class ArrangedOut(Schema):
 @router.get("/wall", response={200: PortraitsOut, 404: Message}, operation_id="list_wall")
 def list_wall(
     request: HttpRequest,
-    session: str = "",
+    session: Annotated[str, Query(max_length=64)] = "",
     flag: Literal["any", "", "todo", "again", "done"] = "any",
     starred: bool = False,
-    search: str = "",
+    search: Annotated[str, Query(max_length=200)] = "",
     sort: wall.Sort = "worked",
     start: int = 0,
     count: int = 60,
