@@ -47,6 +47,8 @@ class Picture:
         EXIF as a TIFF structure without the ``Exif\\0\\0`` mark; orientation reset to upright.
     format : str
         ``jpeg``, ``png``, ``tiff``, ``webp``, ``heic``, ``avif``, ``jxl`` or ``raw``: the format it was read from.
+    profile_dropped : bool
+        The file's own profile was damaged or for other channels: values are taken as sRGB's.
     taken : Taken, optional
         The light a raw file was taken in; None: the picture is balanced for its profile's white.
     developed : Developed, optional
@@ -59,6 +61,7 @@ class Picture:
     exif: bytes | None = None
     format: str = "png"
     grey: bool = field(default=False)
+    profile_dropped: bool = field(default=False, kw_only=True)
     taken: Taken | None = None
     developed: Developed | None = None
 

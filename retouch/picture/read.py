@@ -19,8 +19,9 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
 
+from retouch.colour.space import space_of
 from retouch.errors import PictureError
-from retouch.picture import metadata, openraster
+from retouch.picture import heads, metadata, openraster, profile
 from retouch.picture.model import Picture
 from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
 
@@ -94,6 +95,10 @@ def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
             if raw_preview(data) is not None:
                 return _developed(data, how)
             if data[: len(_JXL[0])] == _JXL[0] or data[: len(_JXL[1])] == _JXL[1]:
+                told = heads.jpegxl_size(data)
+                if told is None:
+                    raise PictureError(_DAMAGED)
+                check_size(*told)
                 return _finish(np.asarray(imagecodecs.jpegxl_decode(data)), 1, None, None, "jxl")
             with Image.open(io.BytesIO(data)) as image:
                 return _read_opened(image, data)
@@ -232,6 +237,7 @@ def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | No
             check_size(page.imagewidth, page.imagelength)
             if page.photometric == tifffile.PHOTOMETRIC.SEPARATED:
                 raise PictureError(_CMYK)
+            heads.check_tiff(page, len(data))
             pixels = np.asarray(page.asarray())
             tags: Any = page.tags
             if known is None:
@@ -287,17 +293,25 @@ def _finish(
     grey = colour.shape[2] == 1
     if grey:
         colour = np.repeat(colour, 3, 2)
+    kept = _usable(icc, grey)
     return Picture(
-        np.ascontiguousarray(colour), alpha, _usable(icc, grey), exif, format=kind, grey=grey
-    )
+        np.ascontiguousarray(colour), alpha, kept, exif, format=kind, grey=grey,
+        profile_dropped=bool(icc) and kept is None,
+    )  # fmt: skip
 
 
 def _usable(icc: bytes | None, grey: bool) -> bytes | None:
-    """The profile if LittleCMS accepts it and it fits the channels; a broken one is dropped."""
+    """The profile if LittleCMS can work with it and it fits the channels; a broken one is dropped."""
     if not icc:
         return None
     try:
         space = ImageCms.ImageCmsProfile(io.BytesIO(icc)).profile.xcolor_space.strip()
+        if space != ("GRAY" if grey else "RGB"):
+            return None
+        # All that is asked of it later.
+        profile.name(icc)
+        profile.to_srgb(np.full((1, 1, 3), 90, np.uint8), icc)
+        space_of(icc, grey)
     except Exception:
         return None
-    return icc if space == ("GRAY" if grey else "RGB") else None
+    return icc

@@ -111,7 +111,11 @@ def _look_at(portrait: Portrait, path: Path, file_name: str) -> None:
     picture = read(path)
     portrait.width, portrait.height = picture.width, picture.height
     portrait.bits, portrait.format = picture.bits, picture.format
-    portrait.profile = profiles.name(picture.icc)[:200]
+    portrait.profile = (
+        "sRGB assumed: its own profile is damaged"
+        if picture.profile_dropped
+        else profiles.name(picture.icc)[:200]
+    )
     own = picture.format == desk.RAW
     portrait.file_name = "original" + (_raw_ending(file_name) if own else _ENDINGS[picture.format])
     thumbnails.make_before(portrait, Renderer(Pyramid(picture), shared()))
