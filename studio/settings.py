@@ -19,6 +19,7 @@ MELLOW_GLASS_PROXY        address of the web server in front, whose words on who
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from studio.secret import secret_key
@@ -29,6 +30,9 @@ BASE_DIR = Path(__file__).resolve().parent.parent
 def _on(name: str) -> bool:
     return os.environ.get(name, "") in ("1", "true", "yes", "on")
 
+
+# Photographs of people: nobody else on this machine may look at what is written here.
+os.umask(0o077)
 
 DATA_DIR = Path(os.environ.get("MELLOW_GLASS_DATA") or BASE_DIR / "var").resolve()
 ORIGINALS_DIR = DATA_DIR / "originals"
@@ -54,6 +58,8 @@ PROXY = os.environ.get("MELLOW_GLASS_PROXY", "127.0.0.1" if PRODUCTION else "")
 
 DEBUG = False
 SECRET_KEY = secret_key(DATA_DIR)
+with suppress(OSError):
+    DATA_DIR.chmod(0o700)
 # Loopback names only, so that no foreign page can reach the studio by rebinding a name.
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] + [
     h.strip() for h in os.environ.get("MELLOW_GLASS_HOSTS", "").split(",") if h.strip()

@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from retouch.edit.mask import RangeArea, ZoneArea
 from retouch.edit.values import MOST_AREAS, STRICT, Blend, Name, Number, Percent, Switch, Value
+from retouch.plain import plain
 
 FORMAT: Literal["mellow-glass-routine"] = "mellow-glass-routine"
 VERSION: Literal[1] = 1
@@ -17,7 +18,7 @@ MOST_STEPS, MOST_DELIVERIES = 60, 8
 # Masks grow and fade by no more than this (mm of the face).
 _MOST_MM = 100.0
 
-Title = Annotated[str, Field(min_length=1, max_length=80)]
+Title = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(plain)]
 Note = Annotated[str, Field(max_length=1000)]
 PresetName = Annotated[str, Field(min_length=1, max_length=60)]
 Spot = Annotated[ZoneArea | RangeArea, Field(discriminator="kind")]

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Literal, TypeAlias
 
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
+
+from retouch.plain import plain
 
 # Places lie inside the largest picture that can be opened, with room for brushes beyond its edge.
 FAR = 200_000.0
@@ -28,7 +30,7 @@ Whole: TypeAlias = Annotated[int, Field(strict=True)]
 Count: TypeAlias = Annotated[int, Field(strict=True, ge=0)]
 Number: TypeAlias = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Ident: TypeAlias = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
-Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME)]
+Name: TypeAlias = Annotated[str, Field(max_length=LONGEST_NAME), AfterValidator(plain)]
 # The points of a curve, 0..1 both ways.
 _Unit: TypeAlias = Annotated[Number, Field(ge=0, le=1)]
 CurvePoints: TypeAlias = Annotated[

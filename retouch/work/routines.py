@@ -12,6 +12,7 @@ from retouch.errors import EditError
 from retouch.face import Analysis
 from retouch.face.feature_colours import seen_in
 from retouch.passes import registry
+from retouch.plain import plain
 from retouch.work.bench import Refused
 
 _STAGES = ("look", "even", "features", "shape", "finish")
@@ -184,7 +185,7 @@ def needs_zones(step: RoutineStep) -> bool:
 
 def check_title(title: str) -> str:
     """A routine's title, trimmed; `EditError` where there is none or it is too long."""
-    made = " ".join(title.split())
+    made = " ".join(plain(title).split())
     if not 1 <= len(made) <= 80:
         raise EditError("A routine's name has 1 to 80 characters.")
     return made

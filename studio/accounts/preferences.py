@@ -6,14 +6,16 @@ from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
 
+from retouch.plain import plain
 from studio.accounts.models import Preferences
 from studio.errors import Problem
 
 router = Router(tags=["account"])
 
 Name = Annotated[str, Field(min_length=1, max_length=40)]
+Title = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(plain)]
 Text = Annotated[str, Field(max_length=400)]
 
 
@@ -22,7 +24,7 @@ class Brush(Schema):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Title
     mode: Annotated[str, Field(max_length=20)]
     radius_mm: Annotated[float, Field(gt=0, le=2000)]
     softness: Annotated[float, Field(ge=0, le=100)]
@@ -36,8 +38,8 @@ class Kept(Schema):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=60)]
-    kind: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Title
+    kind: Title
     settings: Annotated[dict[Name, float | bool | Text], Field(max_length=60)]
 
 
@@ -57,7 +59,7 @@ class Preset(Schema):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Title
     wish: Annotated[dict[Name, float | bool | Text | None], Field(max_length=40)]
 
 
@@ -78,7 +80,7 @@ class KeptLook(Schema):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Title
     steps: Annotated[list[LookStep], Field(min_length=1, max_length=40)]
 
 

@@ -160,6 +160,13 @@ class Safety(StudioTest):
             self.assertEqual(secret_key(Path(folder)), first)
             self.assertGreaterEqual(len(first), 64)
             self.assertEqual(os.stat(Path(folder) / "secret-key").st_mode & 0o077, 0)
+            # One that was cut off is made anew, and nothing is left beside it.
+            for cut in ("", first[:20]):
+                (Path(folder) / "secret-key").write_text(cut)
+                made = secret_key(Path(folder))
+                self.assertGreaterEqual(len(made), 64)
+                self.assertNotEqual(made, first)
+            self.assertEqual([p.name for p in Path(folder).iterdir()], ["secret-key"])
 
     def test_production_settings_pass_the_deployment_check(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

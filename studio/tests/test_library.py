@@ -12,6 +12,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from retouch.picture import read, read_bytes
+from retouch.plain import plain
 from studio.portraits.models import Portrait
 from studio.portraits.services import diskcache, library
 from studio.tests.base import SPOTS, StudioTest, portrait_file
@@ -63,6 +64,23 @@ class Uploads(StudioTest):
             ("ünï ☺.png", "ünï ☺"),
         ):
             self.assertEqual(library._clean_name(given), want)
+
+    def test_names_lose_what_turns_the_direction_of_writing(self) -> None:
+        one = self.take_in(name="Ro\u202egpj.\u2066sa.png")
+        self.assertEqual(one.name, "Rogpj.sa")
+        for path, name in (
+            (f"/portraits/{one.id}", "A\u202eB\r\n"),
+            (f"/portraits/{one.id}/takes", "A\u2067B\x07"),
+        ):
+            self.send("PATCH" if path.endswith(one.id) else "POST", path, {"name": name})
+        one.refresh_from_db()
+        self.assertEqual((one.name, one.takes.get().name), ("AB", "AB"))
+        self.gesture(one.id, 0, op="add_pass", kind="light", name="L\u200fi\u202dt")
+        self.assertEqual(self.desk(one.id)["passes"][0]["name"], "Lit")
+        # Signs that make up others stay.
+        self.assertEqual(
+            plain("\U0001f469\u200d\U0001f3a8 नमस्ते"), "\U0001f469\u200d\U0001f3a8 नमस्ते"
+        )
 
 
 class Wall(StudioTest):

@@ -65,8 +65,8 @@ def ask(port: int, method: str, path: str, body: bytes = b"", **headers: str) ->
 class Serving(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
-        folder = cls.enterClassContext(TemporaryDirectory())
-        cls.port = cls.enterClassContext(serving(Path(folder)))
+        cls.folder = Path(cls.enterClassContext(TemporaryDirectory())) / "data"
+        cls.port = cls.enterClassContext(serving(cls.folder))
 
     def open(self, data: bytes) -> socket.socket:
         one = socket.create_connection(("127.0.0.1", self.port), WAIT_S)
@@ -146,6 +146,12 @@ class Serving(unittest.TestCase):
             said = self.answer(one)
             self.assertIn(b" 413 ", said)
             self.assertIn(words, said)
+
+    def test_nobody_else_on_the_machine_may_look(self) -> None:
+        ask(self.port, "GET", "/api/session")
+        found = [self.folder, *self.folder.rglob("*")]
+        self.assertGreater(len(found), 2)
+        self.assertEqual([p.name for p in found if p.stat().st_mode & 0o077], [])
 
     def test_every_answer_keeps_others_out(self) -> None:
         for path in ("/", "/index.html", "/glass.svg", "/api/session", "/assets/none.js"):

@@ -22,6 +22,7 @@ from retouch.picture import profile as profiles
 from retouch.picture.raw import USUAL
 from retouch.picture.read import MOST_BYTES, check_size, file_bytes, raw_preview
 from retouch.picture.working import WORKING
+from retouch.plain import plain
 from retouch.render import Renderer
 from studio.errors import Problem
 from studio.portraits.models import Portrait, new_id
@@ -131,13 +132,13 @@ def _clean_name(file_name: str) -> str:
     """A portrait's name from a file's: without folder, ending and control characters."""
     base = re.split(r"[\\/]", file_name)[-1]
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", base)
-    stem = re.sub(r"[\x00-\x1f\x7f]", "", stem).replace("_", " ").strip()
+    stem = plain(stem.replace("_", " "))
     return (stem or "Portrait")[:200]
 
 
 def rename(portrait: Portrait, name: str) -> None:
     """Give a portrait another name."""
-    name = re.sub(r"[\x00-\x1f\x7f]", "", name).strip()
+    name = plain(name)
     if not name or len(name) > 200:
         raise Problem(422, "bad_name", "A name has 1 to 200 characters.")
     portrait.name = name

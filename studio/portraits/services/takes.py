@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from retouch.edit import Edit
 from retouch.forms.form import from_data, to_data
+from retouch.plain import plain
 from studio.errors import Problem
 from studio.portraits.models import Portrait, Take
 from studio.portraits.services import desk
@@ -47,7 +48,7 @@ def edit_of(portrait: Portrait, take_id: str) -> Edit:
 
 
 def _clean(name: str) -> str:
-    name = " ".join(name.split())
+    name = " ".join(plain(name).split())
     if not name:
         raise Problem(422, "no_name", "A take needs a name.")
     return name[:200]

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from django.db.models import Count, Q
 
+from retouch.plain import plain
 from studio.errors import Problem
 from studio.portraits.models import Portrait, PortraitSession
 from studio.portraits.services import finding
@@ -79,7 +79,7 @@ def change_session(one: PortraitSession, name: str | None, travel: bool | None) 
 
 
 def _clean(name: str) -> str:
-    made = re.sub(r"[\x00-\x1f\x7f]", "", name).strip()
+    made = plain(name)
     if not 1 <= len(made) <= 120:
         raise Problem(422, "bad_name", "A name has 1 to 120 characters.")
     return made

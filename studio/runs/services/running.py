@@ -22,6 +22,7 @@ from retouch.edit import Edit
 from retouch.forms.form import from_data, to_data
 from retouch.forms.routines import routine_to_data
 from retouch.picture.write import save as save_bytes
+from retouch.plain import plain
 from retouch.runs.orders import Made, Order, in_words
 from retouch.runs.workers import Crew, crew_of, work_through
 from studio.errors import Problem
@@ -253,7 +254,7 @@ def start(
     last = Run.objects.aggregate(last=Max("position"))["last"] or 0
     with transaction.atomic():
         run = Run.objects.create(
-            owner=user, title=title.strip()[:120] or known.routine.title, strength=strength,
+            owner=user, title=plain(title)[:120] or known.routine.title, strength=strength,
             routine=routine_to_data(known.routine), spots_from=spots_from, position=last + 1,
         )  # fmt: skip
         RunItem.objects.bulk_create(
