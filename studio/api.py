@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import logging
 from typing import Any
 
+from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -133,8 +135,38 @@ def _in_words(request: HttpRequest, error: ValidationError) -> str | None:
         return None
 
 
+# What the database says where nothing more can be written (SQLite's result codes FULL, IOERR, READONLY).
+_NO_ROOM = ("is full", "disk i/o error")
+
+
+def _no_room(error: Exception) -> str | None:
+    """A sentence where the disk is full or can't be written to; None for all other errors."""
+    if isinstance(error, OSError):
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            return (
+                "There is no room left on the disk. Nothing was changed; make room and try again."
+            )
+        if error.errno == errno.EROFS:
+            return "The data folder can't be written to now. Nothing was changed."
+    if isinstance(error, DatabaseError):
+        said = str(error).lower()
+        if any(words in said for words in _NO_ROOM):
+            return (
+                "There is no room left on the disk. Nothing was changed; make room and try again."
+            )
+        if "readonly database" in said:
+            return "The data folder can't be written to now. Nothing was changed."
+        if "locked" in said:
+            return "The studio is busy writing. Nothing was changed; try again."
+    return None
+
+
 @api.exception_handler(Exception)
 def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+    words = _no_room(error)
+    if words is not None:
+        log.error("%s: %s", request.path, error)
+        return _answer(request, 507, {"code": "no_room", "message": words})
     log.exception("Unexpected error at %s", request.path)
     message = "Something went wrong on this side. Nothing that was saved is lost; try again."
     return _answer(request, 500, {"code": "internal", "message": message})

@@ -11,6 +11,7 @@ import cv2
 
 from retouch.face.analysis import Hints, analyse_file
 from retouch.face.models import MODELS
+from retouch.processes import end_with
 
 
 class Channel(Protocol):
@@ -24,8 +25,9 @@ _channel: Channel | None = None
 HELLO = "hello"
 
 
-def prepare(channel: Channel) -> None:
-    """Run once in each new worker: be modest, views come first."""
+def prepare(channel: Channel, parent: int) -> None:
+    """Run once in each new worker: be modest, views come first; end with the process ``parent``."""
+    end_with(parent)
     global _channel
     _channel = channel
     channel.put((HELLO, os.getpid(), ""))

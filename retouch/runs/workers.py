@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any, Final, Protocol
 
 from retouch.errors import RetouchError
+from retouch.processes import end_with
 from retouch.runs.orders import Made, Order
 
 log = logging.getLogger(__name__)
@@ -79,6 +80,7 @@ def _prepare(cores: int, parent: int) -> None:
         ctypes.CDLL(None).prctl(_PDEATHSIG, signal.SIGKILL)
         if os.getppid() != parent:
             os._exit(0)
+    end_with(parent)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     with contextlib.suppress(OSError):
         os.nice(_NICE)

@@ -93,5 +93,5 @@ class Errors(StudioTest):
         one = self.take_in()
         for _ in range(jobs._MOST_ENDED + 5):
             Job.objects.create(kind="delivery", owner=self.user, portrait=one, state="done")
-        jobs.tidy("delivery")
+        jobs.tidy("delivery", self.user.pk)
         self.assertEqual(Job.objects.filter(kind="delivery").count(), jobs._MOST_ENDED)

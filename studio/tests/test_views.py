@@ -135,12 +135,13 @@ class Deliveries(StudioTest):
     def test_cancelling_leaves_no_file(self) -> None:
         one = self.take_in()
         gate = threading.Event()
-        held = delivering._pool.submit(gate.wait, 20)  # the delivery has to wait its turn
+        delivering.line.submit(
+            self.user.pk, lambda: gate.wait(20)
+        )  # the delivery has to wait its turn
         job = self.send("POST", f"/portraits/{one.id}/deliveries", {}).json()
         self.assertEqual(job["state"], "waiting")
         self.send("DELETE", f"/deliveries/{job['id']}")
         gate.set()
-        held.result()
         ended = self.send("GET", f"/deliveries/{job['id']}?wait=10").json()
         self.assertEqual(ended["state"], "cancelled")
         self.assertEqual(self.client.get(f"/api/deliveries/{job['id']}/file").status_code, 404)

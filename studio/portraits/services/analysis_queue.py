@@ -21,7 +21,7 @@ from retouch.errors import RetouchError
 from retouch.face import Hints
 from retouch.face.worker import HELLO, prepare, run
 from studio.portraits.models import Job, Portrait, new_id
-from studio.portraits.services import jobs
+from studio.portraits.services import jobs, leftovers
 
 log = logging.getLogger(__name__)
 
@@ -46,6 +46,7 @@ class _Task:
     """What the worker is asked to do."""
 
     job_id: str
+    owner_id: int
     portrait_id: str
     source: Path
     path: Path
@@ -77,6 +78,7 @@ class AnalysisQueue:
         self._waiting: list[_Task] = []
         self._running: _Task | None = None
         self._stopped = False
+        self._last_owner: int | None = None
         self._pool: ProcessPoolExecutor | None = None
         jobs.resumes("analysis")(self._take_up)
 
@@ -99,8 +101,9 @@ class AnalysisQueue:
     def _begin(self, job: Job, portrait: Portrait, path: Path, hints: Hints) -> _Task:
         with self._lock:
             task = _Task(
-                job.pk, portrait.id, portrait.original, path, hints, Status("waiting"), job.tries
-            )
+                job.pk, portrait.owner_id, portrait.id, portrait.original, path, hints,
+                Status("waiting"), job.tries,
+            )  # fmt: skip
             self._tasks[path] = task
             self._submit(task)
             return task
@@ -155,7 +158,8 @@ class AnalysisQueue:
         """Give the worker its next task. Only one is with it at a time; the others can still go."""
         if self._running is not None or not self._waiting:
             return
-        task = self._running = self._waiting.pop()
+        task = self._running = self._waiting.pop(self._turn())
+        self._last_owner = task.owner_id
         task.tries += 1
         jobs.tell(task.job_id, state="working", tries=task.tries)
         work = partial(run, str(task.path), task.source, task.path, task.hints)
@@ -167,6 +171,13 @@ class AnalysisQueue:
         future.add_done_callback(
             lambda f: jobs.on_a_thread(lambda: self._finished(f, task), "An analysis")
         )
+
+    def _turn(self) -> int:
+        """Which task is next: the newest of somebody else than the last one's, where there is one."""
+        for n in range(len(self._waiting) - 1, -1, -1):
+            if self._waiting[n].owner_id != self._last_owner:
+                return n
+        return len(self._waiting) - 1
 
     def _finished(self, future: Future[None], task: _Task) -> None:
         error = None if future.cancelled() else future.exception()
@@ -204,7 +215,7 @@ class AnalysisQueue:
                 # Forking a process in which models have run crashes the child.
                 context = multiprocessing.get_context("spawn")
                 channel: Any = context.SimpleQueue()
-                self._pool = ProcessPoolExecutor(1, context, prepare, (channel,))
+                self._pool = ProcessPoolExecutor(1, context, prepare, (channel, os.getpid()))
                 threading.Thread(target=self._listen, args=(channel,), daemon=True).start()
             return self._pool
 
@@ -222,6 +233,7 @@ class AnalysisQueue:
             with self._lock:
                 if job == HELLO:
                     self.worker = int(share)
+                    leftovers.note_process(self.worker)
                     continue
                 task = self._tasks.get(Path(job))
                 if task is not None and task.status.state in ("waiting", "working"):

@@ -14,7 +14,6 @@ import threading
 import time
 import zipfile
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import IO, Any, Literal
@@ -34,6 +33,7 @@ from retouch.render.layered import openraster_file
 from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
 from studio.portraits.services import analysing, desk, diskcache, jobs, papers, profiles, signing
+from studio.portraits.services.line import Line
 
 log = logging.getLogger(__name__)
 
@@ -54,7 +54,7 @@ _EVERY_S = 0.5
 
 # Rendering releases the interpreter lock for most of its time, so a thread is enough, and the
 # pixels that are open anyway needn't be read again by another process.
-_pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="delivery")
+line = Line("delivery", most=10_000)
 _stops: dict[str, threading.Event] = {}
 
 
@@ -106,6 +106,7 @@ class Delivery:
 
 def start(portrait: Portrait, wish: Wish) -> Delivery:
     """Begin to deliver the portrait as it is now; later changes don't reach this file."""
+    line.check(portrait.owner_id)
     if wish.convert is not None:
         _convertible(portrait.owner, wish.convert)
     if wish.credentials and wish.output.format not in credentials.MEDIA:
@@ -136,7 +137,7 @@ def start(portrait: Portrait, wish: Wish) -> Delivery:
     job = Job.objects.create(
         id=new_id(), kind="delivery", owner_id=portrait.owner_id, portrait=portrait, data=data
     )
-    jobs.tidy("delivery")
+    jobs.tidy("delivery", portrait.owner_id)
     _submit(job)
     return _out(job)
 
@@ -177,7 +178,7 @@ def _outcome(job: Job) -> Outcome:
 
 def _submit(job: Job) -> None:
     stop = _stops[job.pk] = threading.Event()
-    _pool.submit(jobs.on_a_thread, lambda: _work(job, stop), "A delivery")
+    line.submit(job.owner_id, lambda: jobs.on_a_thread(lambda: _work(job, stop), "A delivery"))
 
 
 @jobs.resumes("delivery")

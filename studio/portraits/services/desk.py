@@ -128,10 +128,12 @@ def renderer_of(portrait: Portrait, edit: Edit | None = None) -> Renderer:
             return known
         try:
             picture = read(portrait.original, how)
-        except PictureError as error:
+        except PictureError:
             raise Problem(
-                500, "original_missing", f"The original of {portrait.name!r} can't be read: {error}"
-            ) from None
+                410, "original_missing",
+                f"The original of {portrait.name!r} is missing or damaged. What was done to it is kept: put the "
+                "file back from a backup, and it goes on.",
+            ) from None  # fmt: skip
         pyramid = Pyramid(picture)
         renderer = Renderer(
             pyramid, memory, Shelf(), partial(_zones, portrait.id, pyramid),

@@ -43,9 +43,13 @@ def tell(job_id: str, **changes: Any) -> bool:
     return bool(Job.objects.filter(pk=job_id).update(changed_at=timezone.now(), **changes))
 
 
-def tidy(kind: str) -> None:
-    """Forget ended jobs of a kind beyond the newest."""
-    ended = Job.objects.filter(kind=kind).exclude(state__in=OPEN).order_by("-changed_at")
+def tidy(kind: str, owner: int) -> None:
+    """Forget a user's ended jobs of a kind beyond the newest."""
+    ended = (
+        Job.objects.filter(kind=kind, owner_id=owner)
+        .exclude(state__in=OPEN)
+        .order_by("-changed_at")
+    )
     old = list(ended.values_list("pk", flat=True)[_MOST_ENDED:])
     if old:
         Job.objects.filter(pk__in=old).delete()
