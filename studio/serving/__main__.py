@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+from pathlib import Path
 
 
 def main() -> None:
@@ -16,10 +17,17 @@ def main() -> None:
     # Loading the studio takes longer than telling the options.
     from django.conf import settings
 
+    from studio.errors import Problem
+    from studio.portraits.services.backups import in_use
     from studio.serving.server import serve
-    from studio.wsgi import application
 
-    serve(application, options.host, options.port, settings.PROXY)
+    try:
+        with in_use(Path(settings.DATA_DIR)):
+            from studio.wsgi import application
+
+            serve(application, options.host, options.port, settings.PROXY)
+    except Problem as problem:
+        parser.exit(1, f"serve: {problem.body['message']}\n")
 
 
 if __name__ == "__main__":

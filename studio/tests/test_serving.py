@@ -23,33 +23,49 @@ WAIT_S = 60
 
 
 @contextmanager
-def serving(folder: Path, **environment: str) -> Iterator[int]:
+def serving(folder: Path) -> Iterator[int]:
     """The studio on a free port of its own, with an account *mo* (password *quiet-lamp-91*)."""
-    environment = {**os.environ, "MELLOW_GLASS_DATA": str(folder), **environment}
-    for name in ("MELLOW_GLASS_DEMO",):
-        environment.pop(name, None)
-    subprocess.run([sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=environment, check=True)  # fmt: skip
-    make = "import django; django.setup()\nfrom django.contrib.auth import get_user_model\nget_user_model().objects.create_user('mo', password='quiet-lamp-91')\n"
-    django = {**environment, "DJANGO_SETTINGS_MODULE": "studio.settings"}
-    subprocess.run([sys.executable, "-c", make], cwd=ROOT, env=django, check=True)
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        port = found.getsockname()[1]
-    process = subprocess.Popen([sys.executable, "-m", "studio.serving", "--port", str(port)], cwd=ROOT, env=environment)  # fmt: skip
+    environment = surroundings(folder)
+    make_ready(environment)
+    process, port = begin(environment)
     try:
-        end = time.monotonic() + WAIT_S
-        while True:
-            try:
-                socket.create_connection(("127.0.0.1", port), 1).close()
-                break
-            except OSError:
-                if time.monotonic() > end or process.poll() is not None:
-                    raise
-                time.sleep(0.1)
         yield port
     finally:
         process.terminate()
         process.wait(30)
+
+
+def surroundings(folder: Path) -> dict[str, str]:
+    """What a studio of its own is started with."""
+    environment = {**os.environ, "MELLOW_GLASS_DATA": str(folder)}
+    environment.pop("MELLOW_GLASS_DEMO", None)
+    return environment
+
+
+def make_ready(environment: dict[str, str]) -> None:
+    """A database with the account."""
+    subprocess.run([sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=environment, check=True)  # fmt: skip
+    make = "import django; django.setup()\nfrom django.contrib.auth import get_user_model\nget_user_model().objects.create_user('mo', password='quiet-lamp-91')\n"
+    django = {**environment, "DJANGO_SETTINGS_MODULE": "studio.settings"}
+    subprocess.run([sys.executable, "-c", make], cwd=ROOT, env=django, check=True)
+
+
+def begin(environment: dict[str, str]) -> tuple[subprocess.Popen[bytes], int]:
+    """A server that answers, and its port."""
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        port = found.getsockname()[1]
+    process = subprocess.Popen([sys.executable, "-m", "studio.serving", "--port", str(port)], cwd=ROOT, env=environment)  # fmt: skip
+    end = time.monotonic() + WAIT_S
+    while True:
+        try:
+            socket.create_connection(("127.0.0.1", port), 1).close()
+            return process, port
+        except OSError:
+            if time.monotonic() > end or process.poll() is not None:
+                process.kill()
+                raise
+            time.sleep(0.1)
 
 
 def ask(port: int, method: str, path: str, body: bytes = b"", **headers: str) -> tuple[int, bytes, http.client.HTTPMessage]:  # fmt: skip
@@ -60,6 +76,20 @@ def ask(port: int, method: str, path: str, body: bytes = b"", **headers: str) ->
         return answer.status, answer.read(), answer.headers
     finally:
         connection.close()
+
+
+def signed_in(port: int) -> dict[str, str]:
+    """Headers of somebody who signed in."""
+    _, body, headers = ask(port, "GET", "/api/session")
+    token = json.loads(body)["csrf_token"]
+    cookie = headers["Set-Cookie"].split(";")[0]
+    given = json.dumps({"username": "mo", "password": "quiet-lamp-91"}).encode()
+    status, body, headers = ask(
+        port, "POST", "/api/session", given, Cookie=cookie, X_CSRFToken=token, Content_Type="application/json",
+    )  # fmt: skip
+    assert status == 200, body
+    cookies = "; ".join(c.split(";")[0] for c in headers.get_all("Set-Cookie") or ())
+    return {"Cookie": cookies, "X_CSRFToken": json.loads(body)["csrf_token"]}
 
 
 class Serving(unittest.TestCase):
@@ -81,19 +111,6 @@ class Serving(unittest.TestCase):
         while part := one.recv(4096):
             said += part
         return said
-
-    def sign_in(self) -> dict[str, str]:
-        _, body, headers = ask(self.port, "GET", "/api/session")
-        token = json.loads(body)["csrf_token"]
-        cookie = headers["Set-Cookie"].split(";")[0]
-        given = json.dumps({"username": "mo", "password": "quiet-lamp-91"}).encode()
-        status, body, headers = ask(
-            self.port, "POST", "/api/session", given, Cookie=cookie, X_CSRFToken=token,
-            Content_Type="application/json",
-        )  # fmt: skip
-        self.assertEqual(status, 200, body)
-        cookies = "; ".join(c.split(";")[0] for c in headers.get_all("Set-Cookie"))
-        return {"Cookie": cookies, "X_CSRFToken": json.loads(body)["csrf_token"]}
 
     def test_unfinished_requests_keep_nobody_waiting(self) -> None:
         """Sixty connections that never end their head or body, more than there are threads."""
@@ -137,7 +154,7 @@ class Serving(unittest.TestCase):
             pass
 
     def test_what_is_too_large_is_refused_before_it_arrives(self) -> None:
-        own = self.sign_in()
+        own = signed_in(self.port)
         for path, length, words in (
             ("/api/portraits", 700_000_000, b"up to 600 MB"), ("/api/session", 9_000_000, b"up to 8 MB"),
         ):  # fmt: skip
