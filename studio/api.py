@@ -7,8 +7,15 @@ import json
 import logging
 from typing import Any
 
+from django.core.exceptions import (
+    RequestDataTooBig,
+    SuspiciousOperation,
+    TooManyFieldsSent,
+    TooManyFilesSent,
+)
 from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
@@ -109,6 +116,23 @@ def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(Http404)
 def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
     return _answer(request, 404, {"code": "not_found", "message": "There is nothing here."})
+
+
+@api.exception_handler(SuspiciousOperation)
+def _suspicious(request: HttpRequest, error: SuspiciousOperation) -> HttpResponse:
+    too_much = isinstance(error, (RequestDataTooBig, TooManyFieldsSent, TooManyFilesSent))
+    status, message = (
+        (413, "This request holds more than can be sent here at once.")
+        if too_much
+        else (400, "This request can't be understood.")
+    )
+    return _answer(request, status, {"code": "refused", "message": message})
+
+
+@api.exception_handler(MultiPartParserError)
+def _multipart(request: HttpRequest, error: MultiPartParserError) -> HttpResponse:
+    message = "The file didn't arrive whole. Send it again."
+    return _answer(request, 400, {"code": "refused", "message": message})
 
 
 @api.exception_handler(ValidationError)

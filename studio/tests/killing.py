@@ -140,6 +140,12 @@ def problems(folder: Path, known: Known) -> list[str]:
     finally:
         process.terminate()
         process.wait(30)
+    end = time.monotonic() + 15
+    while left := _running(folder):
+        if time.monotonic() > end:
+            found.append(f"processes outlive the server: {left}")
+            break
+        time.sleep(0.2)
     with closing(sqlite3.connect(folder / "mellow-glass.sqlite3")) as database:
         said = database.execute("PRAGMA integrity_check").fetchone()[0]
         if said != "ok":
@@ -149,6 +155,16 @@ def problems(folder: Path, known: Known) -> list[str]:
     for path in (folder / "cache" / "deliveries").glob("*.png"):
         read(path)
     return found
+
+
+def _running(folder: Path) -> list[int]:
+    """Processes that were started for this data folder."""
+    mark, out = f"MELLOW_GLASS_DATA={folder}".encode(), []
+    for place in Path("/proc").glob("[0-9]*"):
+        with suppress(OSError):
+            if mark in (place / "environ").read_bytes().split(b"\0"):
+                out.append(int(place.name))
+    return out
 
 
 def _through_history(studio: Studio, one: str, desk: Any) -> list[str]:

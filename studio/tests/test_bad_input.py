@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import json
+import random
 import re
+from collections import Counter
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from django.conf import settings
 from django.test import Client
 
+from retouch.tests.fuzz import changed, seeds
 from studio.api import api
+from studio.portraits.models import Portrait
 from studio.tests.base import StudioTest
 
 # What is put in place of what a query or a path asks for.
@@ -174,6 +180,48 @@ class EachOperation(Walk):
                             "POST", f"/api/portraits/{portrait}/gestures", text.replace(f'"{_WRITTEN}"', value, 1)
                         )  # fmt: skip
         self.assertEqual(self.said, [])
+
+
+class Uploads(StudioTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = Client(raise_request_exception=False)
+        self.client.force_login(self.user)
+
+    def test_broken_files_are_taken_or_refused_in_words(self) -> None:
+        rng = random.Random(9)
+        whole = [data for name, data in seeds() if name != "raw"]
+        said: Counter[int] = Counter()
+        with self.assertNoLogs("studio.api", "ERROR"):
+            for n in range(120):
+                answer = self.upload(changed(whole[n % len(whole)], rng), "a.png")
+                said[answer.status_code] += 1
+                self.assertTrue(answer.json().get("message") or answer.json().get("id"))
+        self.assertEqual(set(said) - {201, 422}, set())
+        self.assertGreater(said[422], 20)
+        # Of what was refused nothing is kept.
+        kept = [p.name for p in Path(settings.ORIGINALS_DIR).iterdir()]
+        self.assertEqual(len(kept), Portrait.objects.count())
+
+    def test_broken_multipart_is_refused_in_words(self) -> None:
+        head = "multipart/form-data; boundary=x"
+        part = b'--x\r\nContent-Disposition: form-data; name="file"; filename="a.png"\r\n\r\nabc'
+        field = b'--x\r\nContent-Disposition: form-data; name="f%d"\r\n\r\n1\r\n'
+        many = b"".join(field % n for n in range(5000)) + b"--x--\r\n"
+        files = b"".join(
+            b'--x\r\nContent-Disposition: form-data; name="f%d"; filename="a"\r\n\r\n1\r\n' % n
+            for n in range(300)
+        )
+        with self.assertNoLogs("studio.api", "ERROR"):
+            for kind, body in (
+                (head, b""), (head, b"abc"), (head, part), (head, part + b"\r\n--x"), (head, many),
+                (head, files + b"--x--\r\n"), ("multipart/form-data", part), ("multipart/form-data; boundary=" + "y" * 300, part),
+                ("multipart/form-data; boundary=\u00e9", part), (head, part.replace(b"a.png", b"\xff\xfe" * 3000)),
+                (head, part.replace(b'"file"', b'"file\0"')), ("application/json", b"[" * 50_000),
+            ):  # fmt: skip
+                answer = self.client.generic("POST", "/api/portraits", body, content_type=kind)
+                self.assertIn(answer.status_code, (400, 413, 422), (kind, body[:60]))
+                self.assertTrue(answer.json()["message"])
 
 
 class Limits(StudioTest):
