@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import weakref
 from collections.abc import Callable
+from typing import Any
 
 import cv2
 import numpy as np
@@ -25,7 +27,7 @@ from retouch.render.previews import Preview
 from retouch.render.rests import Sameness, Wanted
 from retouch.render.shaping import covering_of, shape_of
 from retouch.render.stock import AloneKey, BelowKey, Patch, Stock
-from retouch.render.touching import Touching
+from retouch.render.touching import Touching, View
 
 Array = NDArray[np.float32]
 
@@ -39,6 +41,18 @@ _STRIP = 200_000
 _MOST_MARGIN = 0.5
 # Where a pass that is cut looks for single hairs.
 _HAIRY = Mask((ZoneArea("hair"), ZoneArea("beard")))
+
+
+def _weakly(view: View) -> View:
+    """A plan's view that doesn't keep the plan: each would keep its picture until a collection of cycles."""
+    known = weakref.WeakMethod(view)
+
+    def asked(*args: Any, **more: Any) -> Array:
+        own = known()
+        assert own is not None
+        return own(*args, **more)
+
+    return asked
 
 
 class Plan:
@@ -77,7 +91,7 @@ class Plan:
         self._same = Sameness(0) if known is None else self.chain.rests.take_over(known.chain.rests)
         self._standing = standing
         stood: Touching | None = standing.touching if standing is not None else None
-        self.touching: Touching = Touching(self.chain, stock, self.view, stood)
+        self.touching: Touching = Touching(self.chain, stock, _weakly(self.view), stood)
         self._preview = None if standing is None else Preview.of(self, standing, self._same.upto)
 
     @property

@@ -7,6 +7,7 @@ made so.
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -27,9 +28,16 @@ Array = NDArray[np.float32]
 class Preview:
     """A plan that differs from a standing one in pass ``n - 1`` alone."""
 
-    plan: Plan
+    # Not kept by it: both would stay, with their picture, until a collection of cycles.
+    known: weakref.ref[Plan]
     standing: Plan
     n: int
+
+    @property
+    def plan(self) -> Plan:
+        found = self.known()
+        assert found is not None
+        return found
 
     @classmethod
     def of(cls, plan: Plan, standing: Plan, upto: int) -> Preview | None:
@@ -41,7 +49,7 @@ class Preview:
             and mine.passes[upto].id == theirs.passes[upto].id
             and mine.rests.signatures[n:] == theirs.rests.signatures[n:]
         )
-        return cls(plan, standing, n) if alike and mine.looks_around(n) else None
+        return cls(weakref.ref(plan), standing, n) if alike and mine.looks_around(n) else None
 
     def view(self, rect: Rect, level: int, cancelled: Callable[[], bool]) -> Array:
         """The changing pass computed, and on it what the standing ones above it add."""

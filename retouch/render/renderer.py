@@ -53,6 +53,8 @@ class Renderer(Stock):
         others: Others = nowhere,
     ) -> None:
         super().__init__(pyramid, memory, shelf, others)
+        # Plans know the stock and not who keeps them: when a picture is closed, its pixels go at once.
+        self._stock = self.shared()
         self.zones = zones
         # The last used comes last.
         self._plans: list[Plan] = []
@@ -75,8 +77,8 @@ class Renderer(Stock):
         if known is not None:
             return known
         if standing is not None:
-            return Plan(self, edit, zones=zones, standing=self.plan(standing))
-        plan = Plan(self, edit, before, zones)
+            return Plan(self._stock, edit, zones=zones, standing=self.plan(standing))
+        plan = Plan(self._stock, edit, before, zones)
         with self._lock:
             # Another thread may have been quicker.
             known = self._known(edit, zones)

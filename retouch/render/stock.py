@@ -132,6 +132,12 @@ class Stock:
         self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
         self._looked: Part[LookedAt] = memory.part("looked at", _LOOKED_SHARE)
 
+    def shared(self) -> Stock:
+        """The same things under another name: what holds that holds nothing else of this."""
+        other = Stock.__new__(Stock)
+        other.__dict__.update(self.__dict__)
+        return other
+
     def others(self, picture: str) -> Pyramid:
         """An original that a touch takes from; "" is this one. `EditError` where it isn't here."""
         return self._others(picture) if picture else self.pyramid

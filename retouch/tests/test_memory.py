@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import contextvars
+import gc
 import threading
 import unittest
+import weakref
+from dataclasses import replace
 
 import numpy as np
 
+from retouch.edit import Edit, Pass, Touch
+from retouch.forms.form import completed, completed_touch
 from retouch.memory import Memory
+from retouch.passes import registry
+from retouch.picture import Picture, Pyramid
 from retouch.processors import CORES, at_once
+from retouch.render import Renderer
 
 
 class Parts(unittest.TestCase):
@@ -126,3 +134,24 @@ class AtOnce(unittest.TestCase):
             return mark.get()
 
         self.assertEqual(at_once(part, range(CORES)), ["asker"] * CORES)
+
+
+class Closed(unittest.TestCase):
+    def test_a_picture_that_is_closed_goes_at_once(self) -> None:
+        """Not when cycles are collected some time: a full collection may be hundreds of pictures away."""
+        gc.collect()
+        gc.disable()
+        self.addCleanup(gc.enable)
+        renderer = Renderer(Pyramid(Picture(np.full((120, 160, 3), 90, np.uint8))), Memory(1 << 20))
+        light = Pass("a", "light", settings={"exposure_ev": 0.2})
+        touch = completed_touch(
+            Touch("t", ((60.0, 60.0),), {"radius_px": 9.0}, (30, 0)), registry.kind("heal")
+        )
+        heal = Pass("b", "heal", touches=(touch,))
+        edit = Edit((completed(heal), completed(light)))
+        changed = Edit((completed(heal), completed(replace(light, settings={"exposure_ev": 0.3}))))
+        renderer.plan(edit).view(renderer.bounds, 0)
+        renderer.plan(changed, standing=edit).view(renderer.bounds, 0)
+        gone = weakref.ref(renderer.pyramid.picture)
+        del renderer
+        self.assertIsNone(gone())
