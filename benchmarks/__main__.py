@@ -8,6 +8,7 @@ import platform
 from pathlib import Path
 
 from benchmarks import (
+    attacked,
     evening,
     face_variants,
     faces,
@@ -169,6 +170,7 @@ _PARTS = {
     "framed": framed.table,
     "people": people.table,
     "runs": running.table,
+    "attacked": attacked.table,
 }
 
 

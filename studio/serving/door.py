@@ -45,6 +45,11 @@ def limit_of(method: str, path: str) -> int:
     return int(settings.DATA_UPLOAD_MAX_MEMORY_SIZE)
 
 
+def with_files(method: str, path: str, query: str) -> bool:
+    """Whether a request brings or fetches a file, or waits for one: that takes long."""
+    return (method, path.rstrip("/")) == _PHOTOGRAPH or "/deliveries" in path or "wait=" in query
+
+
 def too_large(most: int) -> Told:
     size = f"{most // 1_000_000} MB" if most >= 1_000_000 else f"{most // 1000} kB"
     return Told(

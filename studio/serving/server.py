@@ -12,7 +12,7 @@ from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.server import TcpWSGIServer
 
-from studio.serving.door import Parser
+from studio.serving.door import Parser, with_files
 from studio.serving.turns import FairDispatcher
 
 THREADS = 8
@@ -38,8 +38,14 @@ class Channel(HTTPChannel):
         self._begun: float | None = None
 
     @property
-    def who(self) -> str:
-        """The address whose turn this is; a proxy tells whose requests it passes on."""
+    def whose(self) -> tuple[str, bool]:
+        """Whose turn this is, and whether it is about files (`Turns`)."""
+        asked = self.requests[0] if self.requests else None
+        return self._who, asked is not None and with_files(asked.command, asked.path, asked.query)
+
+    @property
+    def _who(self) -> str:
+        """The address; a proxy tells whose requests it passes on."""
         if self._address == self.adj.trusted_proxy and self.requests:
             told = self.requests[0].headers.get("X_FORWARDED_FOR", "")
             return told.rsplit(",", 1)[-1].strip() or self._address

@@ -185,13 +185,16 @@ class Serving(unittest.TestCase):
 class TakingTurns(unittest.TestCase):
     def test_one_address_leaves_room_and_others_are_not_behind_its_queue(self) -> None:
         class Asked:
-            def __init__(self, who: str) -> None:
-                self.who = who
+            def __init__(self, who: str, files: bool = False) -> None:
+                self.who, self.whose = who, (who, files)
 
-        turns = Turns()
-        turns.most = 2
+        now = [0.0]
+        turns = Turns(lambda: now[0])
+        turns.alone, turns.among = 3, 2
         for _ in range(5):
             turns.append(Asked("a"))
+        # Alone it has more; while others are here, less.
+        self.assertEqual(len(turns), 3)
         turns.append(Asked("b"))
         self.assertEqual(len(turns), 3)
         order = [turns.popleft().who for _ in range(3)]
@@ -201,6 +204,17 @@ class TakingTurns(unittest.TestCase):
         self.assertEqual(len(turns), 0)
         with self.assertRaises(IndexError):
             turns.popleft()
-        turns.ended("a")
+        turns.ended(("a", False))
         self.assertEqual(turns.popleft().who, "a")
+        # An upload that takes long doesn't hold up what a hand waits for.
+        turns.append(Asked("a", files=True))
+        self.assertEqual(turns.popleft().whose, ("a", True))
+        turns.ended(("a", True))
         self.assertEqual(len(turns.drained()), 2)
+        for _ in range(2):
+            turns.ended(("a", False))
+        turns.ended(("b", False))
+        now[0] = 11.0
+        for _ in range(4):
+            turns.append(Asked("a"))
+        self.assertEqual(len(turns), 3)
