@@ -15,15 +15,16 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, override_settings
 
 from retouch.processes import started_at
 from studio.errors import Problem
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, leftovers
+from studio.portraits.services import analysing, desk, leftovers
 from studio.portraits.services.line import Line
-from studio.tests.base import StudioTest
+from studio.tests.base import StudioTest, portrait_file
 from studio.tests.test_serving import WAIT_S, ask, serving
 
 
@@ -263,3 +264,44 @@ class UnderAttack(unittest.TestCase):
             # Wrong, too many at once, or to wait: each is told.
             self.assertEqual(set(said) - {400, 429}, set())
             self.assertIn(429, said)
+
+
+class DamagedAnalyses(StudioTest):
+    def test_whatever_lies_in_an_analysis_place_is_made_anew(self) -> None:
+        one = self.demo("eli")
+        path = analysing.file_of(one.id, desk.edit_of(one))
+        whole = path.read_bytes()
+
+        def cut() -> None:
+            path.write_bytes(whole[:1000])
+
+        def folder() -> None:
+            path.unlink()
+            (path / "inside").mkdir(parents=True)
+
+        for break_it in (cut, folder):
+            break_it()
+            analysing._kept().drop(str(path))
+            told = self.client.get(f"/api/portraits/{one.id}/analysis")
+            self.assertEqual(told.status_code, 200, told.content)
+            self.assertEqual(self.client.post(f"/api/portraits/{one.id}/analysis").status_code, 200)
+            self.wait_until(lambda: analysing.status(one).state == "done", 120)
+            self.assertEqual(
+                len(self.client.get(f"/api/portraits/{one.id}/analysis").json()["faces"]), 1
+            )
+
+
+class Quota(StudioTest):
+    def test_a_user_has_so_much_room_and_no_more(self) -> None:
+        data = portrait_file()
+        with override_settings(QUOTA_BYTES=int(2.5 * len(data))):
+            for expected in (201, 201, 507):
+                answer = self.upload(data, "a.png")
+                self.assertEqual(answer.status_code, expected)
+            self.assertIn("there is no room for this one", answer.json()["message"])
+            # Another one's room is theirs.
+            other = Client()
+            other.force_login(self.other)
+            file = SimpleUploadedFile("b.png", data)
+            self.assertEqual(other.post("/api/portraits", {"file": file}).status_code, 201)
+        self.assertEqual(len(list(Path(settings.ORIGINALS_DIR).iterdir())), 3)

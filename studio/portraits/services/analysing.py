@@ -10,6 +10,7 @@ import contextlib
 import hashlib
 import logging
 import os
+import shutil
 from dataclasses import asdict, replace
 from pathlib import Path
 
@@ -36,6 +37,13 @@ def _path(portrait_id: str, hints: Hints) -> Path:
     return Path(settings.ANALYSES_DIR) / portrait_id / f"{key}.npz"
 
 
+def _there(path: Path) -> bool:
+    """Whether an analysis lies in its place; what isn't a file there goes."""
+    if path.is_dir():
+        shutil.rmtree(path, ignore_errors=True)
+    return path.is_file()
+
+
 def status(portrait: Portrait) -> Status:
     """The state of the analysis that fits the portrait now; starts it when it isn't there."""
     return _status(portrait, hints_of(desk.edit_of(portrait)))
@@ -43,7 +51,7 @@ def status(portrait: Portrait) -> Status:
 
 def _status(portrait: Portrait, hints: Hints) -> Status:
     path = _path(portrait.id, hints)
-    if path.exists():
+    if _there(path):
         queue.forget(path)
         return Status("done", 1.0, "Done")
     return queue.wanted(portrait, path, hints)
@@ -78,7 +86,7 @@ def result(portrait: Portrait) -> Analysis | None:
 def of_edit(portrait_id: str, edit: Edit) -> Analysis | None:
     """The analysis that fits an edit, from memory or disk; None where it hasn't been made."""
     path = _path(portrait_id, hints_of(edit))
-    if not path.exists():
+    if not _there(path):
         return None
     try:
         found = _kept().get(str(path), lambda: load(path))
@@ -106,7 +114,7 @@ def waited_for(
         return found
     hints = hints_of(edit)
     path = _path(portrait.id, hints)
-    if path.exists():
+    if _there(path):
         # Damaged, or of another version.
         path.unlink(missing_ok=True)
     state = _status(portrait, hints)

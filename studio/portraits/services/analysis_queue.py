@@ -116,7 +116,7 @@ class AnalysisQueue:
             job.delete()
             return
         path = self._path_of(portrait.id, hints)
-        if path.exists():
+        if path.is_file():
             jobs.tell(job.pk, state="done")
         elif job.tries >= _TRIES:
             jobs.tell(job.pk, state="failed", message=_FAILED)
