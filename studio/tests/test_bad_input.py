@@ -290,6 +290,7 @@ class Limits(StudioTest):
         one = self.take_in()
         for wrong, words in (
             ({"scale": 1e-5}, "smaller than 16 pixels"), ({"width": 70_000, "height": 1}, "8192"),
+            ({"show": "band", "of": "tone", "px_per_mm": 300, "divide_mm": 20}, "1500 pixels"),
             ({"width": 6000, "height": 6000}, "33 million"), ({"x": 1e9}, "too far"),
         ):  # fmt: skip
             view = {"x": 0, "y": 0, "scale": 1, "width": 20, "height": 20, **wrong}

@@ -29,6 +29,8 @@ from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["view"])
 
+_WIDEST_PX = 1500
+
 _JPEG: dict[str, Any] = {
     "responses": {200: {"description": "A JPEG in sRGB.", "content": {"image/jpeg": {}}}}
 }
@@ -44,6 +46,13 @@ def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -
             "This portrait was changed in another window. It has been brought up to date.",
             revision=portrait.revision,
         )
+
+
+def _sizes(px_per_mm: float, divide_mm: float) -> Sizes:
+    """Sizes of bands, up to those of a face that fills the largest picture."""
+    if px_per_mm * divide_mm > _WIDEST_PX:
+        raise Problem(422, "too_wide", f"Tone and detail divide at {_WIDEST_PX} pixels at most.")
+    return Sizes(px_per_mm, divide_mm)
 
 
 def _no_longer_asked(request: HttpRequest, window: str | None, number: int) -> Callable[[], bool]:
@@ -82,7 +91,7 @@ def get_view(
     overtaken = _no_longer_asked(request, window, number)
     portrait = library.find(request.user, portrait_id)
     _check(portrait, None if show in ("original", "take", "step") else revision, frame)
-    sizes = Sizes(px_per_mm, divide_mm)
+    sizes = _sizes(px_per_mm, divide_mm)
     wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes, unframed=unframed)
     data = viewing.view(portrait, wish, cancelled=overtaken)
     lasting = (show == "original" and frame is not None) or (
@@ -100,7 +109,7 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     _check(portrait, body.revision)
     wish = ViewRequest(
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
-        Sizes(body.px_per_mm, body.divide_mm), body.unframed,
+        _sizes(body.px_per_mm, body.divide_mm), body.unframed,
     )  # fmt: skip
     data = viewing.view(portrait, wish, body.operations, overtaken)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
