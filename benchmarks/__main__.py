@@ -19,6 +19,7 @@ from benchmarks import (
     geometry,
     healers,
     latency,
+    natural,
     people,
     running,
     scoring,
@@ -171,6 +172,7 @@ _PARTS = {
     "people": people.table,
     "runs": running.table,
     "attacked": attacked.table,
+    "natural": natural.table,
 }
 
 

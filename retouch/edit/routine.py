@@ -18,7 +18,15 @@ MOST_STEPS, MOST_DELIVERIES = 60, 8
 # Masks grow and fade by no more than this (mm of the face).
 _MOST_MM = 100.0
 
-Title = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(plain)]
+
+def _titled(name: str) -> str:
+    made = plain(name)
+    if not made:
+        raise ValueError("a name has a letter that can be seen")
+    return made
+
+
+Title = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_titled)]
 Note = Annotated[str, Field(max_length=1000)]
 PresetName = Annotated[str, Field(min_length=1, max_length=60)]
 Spot = Annotated[ZoneArea | RangeArea, Field(discriminator="kind")]

@@ -24,6 +24,7 @@ from retouch.edit.model import Bound
 from retouch.errors import EditError
 from retouch.forms.form import dumps, from_data, loads, schema
 from retouch.passes import registry
+from retouch.plain import plain
 from retouch.tests.areas import area
 from retouch.zone_names import AREA_NAMES
 
@@ -88,7 +89,9 @@ masks = st.builds(
 )
 
 
-bounds = st.builds(Bound, st.just("set"), st.text(max_size=20), st.floats(0, 100), st.booleans())
+# As names are kept: without what turns the direction of writing.
+names = st.text(max_size=20).map(plain)
+bounds = st.builds(Bound, st.just("set"), names, st.floats(0, 100), st.booleans())
 
 
 @st.composite
@@ -120,7 +123,7 @@ def edits(draw):
             Pass(
                 f"p{n}",
                 kind.name,
-                draw(st.text(max_size=20)),
+                draw(names),
                 draw(values_of(kind.settings)),
                 draw(masks),
                 draw(st.floats(0, 100)),

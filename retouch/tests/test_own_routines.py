@@ -24,6 +24,7 @@ from retouch.forms.routines import (
 )
 from retouch.passes import registry
 from retouch.picture import Pyramid, read
+from retouch.plain import plain
 from retouch.tests.test_edit import values_of
 from retouch.work import Bench, Refused, perform
 from retouch.work.bench import bench_for
@@ -47,15 +48,17 @@ masks = st.none() | st.builds(
     st.floats(-9, 9),
     st.floats(0, 9),
 )
+names = st.text(max_size=20).map(plain)
+titles = st.text(min_size=1, max_size=80).map(plain).filter(bool)
 steps = st.sampled_from(kinds).flatmap(
     lambda k: st.builds(
         RoutineStep, st.just(k.name), values_of(k.settings), st.floats(0, 100),
-        st.sampled_from(["normal", "screen"]), st.text(max_size=20), masks,
+        st.sampled_from(["normal", "screen"]), names, masks,
         st.sampled_from(["each", "largest"]),
     )
 )  # fmt: skip
 routines = st.builds(
-    Routine, st.text(min_size=1, max_size=80), st.lists(steps, max_size=4).map(tuple),
+    Routine, titles, st.lists(steps, max_size=4).map(tuple),
     st.text(max_size=50), st.none() | st.floats(0, 100), st.just("even"), st.booleans(),
 )  # fmt: skip
 

@@ -1,0 +1,240 @@
+"""The natural check against known damage at two strengths, and against careful retouches, per person."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from benchmarks.faces import understand
+from benchmarks.scoring import DEMO
+from retouch.colour.lab import from_lab, to_lab
+from retouch.edit import Edit
+from retouch.face.analysis import Analysis
+from retouch.geometry import Rect
+from retouch.natural.check import Finding, of_edit, of_images
+from retouch.picture import Pyramid, read
+from retouch.work.bench import bench_for
+from retouch.work.operations import ApplyRoutine, perform
+from retouch.zone_names import SKIN_OF_FACE
+
+Array = NDArray[np.float32]
+PEOPLE = ("ana", "bela", "chi", "dan", "eli", "hana", "ivo", "kofi", "lia")
+
+
+@dataclass(frozen=True)
+class Person:
+    """An original and what is known of it."""
+
+    name: str
+    image: Array
+    analysis: Analysis
+
+    def mask(self, *zones: str, soft: float = 2.0) -> Array:
+        """Zones with a soft edge, (h, w, 1)."""
+        h, w = self.image.shape[:2]
+        cover = self.analysis.mask(zones, self.bounds, (h, w), 0)
+        return np.asarray(cv2.GaussianBlur(cover, (0, 0), soft)[..., None], np.float32)
+
+    @property
+    def bounds(self) -> Rect:
+        return Rect(0, 0, self.image.shape[1], self.image.shape[0])
+
+    @property
+    def mm(self) -> float:
+        return self.analysis.faces[0].scale.px_per_mm
+
+
+@cache
+def person(name: str) -> Person:
+    picture = read(DEMO / "portraits" / f"{name}.jpg")
+    return Person(
+        name,
+        np.asarray(picture.pixels.astype(np.float32) / 255, np.float32),
+        understand(name).analysis,
+    )
+
+
+def _in_lab(image: Array, change: Callable[[Array], Array], cover: Array) -> Array:
+    lab = to_lab(image)
+    made = np.clip(from_lab(change(lab)), 0, 1)
+    return np.asarray(image + (made - image) * cover, np.float32)
+
+
+def _c(lab: list[float]) -> Array:
+    return np.array(lab, np.float32)
+
+
+def _saved(image: Array) -> Array:
+    """As an 8-bit file holds it."""
+    return np.asarray(np.round(np.clip(image, 0, 1) * 255) / 255, np.float32)
+
+
+def blurred(p: Person, much: float) -> Array:
+    soft = cv2.GaussianBlur(p.image, (0, 0), max(much * p.mm, 0.05))
+    return p.image + (soft - p.image) * p.mask(*SKIN_OF_FACE)
+
+
+def tinted(p: Person, much: float) -> Array:
+    return _in_lab(
+        p.image, lambda lab: lab + _c([0, 0.4 * much, much]), p.mask("skin", *SKIN_OF_FACE)
+    )
+
+
+def greyed(p: Person, much: float) -> Array:
+    return _in_lab(p.image, lambda lab: lab * _c([1, 1 - much, 1 - much]), p.mask(*SKIN_OF_FACE))
+
+
+def masked(p: Person, much: float) -> Array:
+    """The face alone in another colour than the neck."""
+    return _in_lab(
+        p.image, lambda lab: lab + _c([0.6 * much, 0, -0.5 * much]), p.mask(*SKIN_OF_FACE)
+    )
+
+
+def whitened(p: Person, much: float) -> Array:
+    return _in_lab(p.image, lambda lab: lab + _c([much, 0, 0]), p.mask("eye_whites", soft=1.0))
+
+
+def bleached(p: Person, much: float) -> Array:
+    return _in_lab(p.image, lambda lab: lab + _c([0.6 * much, 0, -much]), p.mask("teeth", soft=1.0))
+
+
+def flattened(p: Person, much: float) -> Array:
+    cover = p.mask(*SKIN_OF_FACE)
+    lab = to_lab(p.image)
+    sigma = 5 * p.mm
+    weight = cv2.GaussianBlur(cover[..., 0], (0, 0), sigma) + 1e-3
+    broad = cv2.GaussianBlur(lab[..., 0] * cover[..., 0], (0, 0), sigma) / weight
+    lab[..., 0] += much * (np.median(broad[cover[..., 0] > 0.8]) - broad)
+    return p.image + (np.clip(from_lab(lab), 0, 1).astype(np.float32) - p.image) * cover
+
+
+def lit_below(p: Person, much: float) -> Array:
+    return _in_lab(
+        p.image,
+        lambda lab: lab + _c([much, 0, 0]),
+        p.mask("under_eye_right", "under_eye_left", soft=3.0),
+    )
+
+
+def cloned(p: Person, much: float) -> Array:
+    """A disc of skin copied onto the places around it."""
+    out = p.image.copy()
+    radius = max(1, int(much * p.mm))
+    cover = p.analysis.mask(SKIN_OF_FACE, p.bounds, p.image.shape[:2], 0) > 0.8
+    away = cv2.distanceTransform(cover.astype(np.uint8), cv2.DIST_L2, 5)
+    y, x = np.unravel_index(int(away.argmax()), away.shape)
+    disc = np.zeros((2 * radius + 1,) * 2, np.float32)
+    cv2.circle(disc, (radius, radius), radius, 1.0, -1)
+    disc = cv2.GaussianBlur(disc, (0, 0), max(0.15 * radius, 0.5))[..., None]
+    area = p.image[y - radius : y + radius + 1, x - radius : x + radius + 1]
+    far = int(2.3 * radius) + 2
+    for turn in np.linspace(0, 2 * np.pi, 6, endpoint=False):
+        ty, tx = int(y + far * np.sin(turn)), int(x + far * np.cos(turn))
+        there = np.s_[ty - radius : ty + radius + 1, tx - radius : tx + radius + 1]
+        if out[there].shape == area.shape:
+            out[there] += (area + (out[there].mean((0, 1)) - area.mean((0, 1))) - out[there]) * disc
+    return out
+
+
+def haloed(p: Person, much: float) -> Array:
+    soft = cv2.GaussianBlur(p.image, (0, 0), 0.8 * p.mm)
+    return p.image + much * (p.image - soft)
+
+
+def stepped(p: Person, much: float) -> Array:
+    return np.asarray(np.round(p.image * much) / much, np.float32)
+
+
+def lifted(p: Person, much: float) -> Array:
+    return p.image * np.float32(1 + much)
+
+
+# What is done, the reading that has to tell it, and a strength above and one below its limit.
+DAMAGE: tuple[tuple[str, Callable[[Person, float], Array], str, float, float], ...] = (
+    ("blurred", blurred, "texture", 0.35, 0.04),
+    ("tinted", tinted, "shift", 9.0, 1.5),
+    ("greyed", greyed, "grey", 0.35, 0.06),
+    ("face alone", masked, "apart", 9.0, 1.0),
+    ("whitened", whitened, "whites_lifted", 18.0, 3.0),
+    ("bleached", bleached, "teeth", 16.0, 2.0),
+    ("flattened", flattened, "form", 0.55, 0.1),
+    ("under the eyes", lit_below, "under_eyes", 12.0, 1.0),
+    ("cloned", cloned, "repeats", 6.0, 0.6),
+    ("haloed", haloed, "halo", 1.2, 0.08),
+    ("banded", stepped, "banded", 28.0, 200.0),
+    ("clipped", lifted, "clipped", 0.5, 0.01),
+)  # fmt: skip
+
+
+def ambers(findings: tuple[Finding, ...]) -> set[str]:
+    """The names of readings beyond their limit."""
+    return {f.name for f in findings if f.amber}
+
+
+def applies(p: Person, name: str) -> bool:
+    """Whether a person shows enough of what a reading is about."""
+    zones = {
+        "whites_lifted": "eye_whites",
+        "teeth": "teeth",
+        "apart": "neck",
+        "repeats": "cheek_right",
+    }
+    zone = zones.get(name)
+    if zone is None:
+        return True
+    return int((p.analysis.mask((zone,), p.bounds, p.image.shape[:2], 0) > 0.8).sum()) > 2000
+
+
+def table() -> str:
+    lines = [
+        "| damage, reading | above its limit: told | below: not told | told by | values above; below |", "|---|---|---|---|---|",
+    ]  # fmt: skip
+    for title, make, name, above, below in DAMAGE:
+        people = [person(n) for n in PEOPLE if applies(person(n), name)]
+        told = {True: 0, False: 0}
+        missed: list[str] = []
+        values: dict[bool, list[float]] = {True: [], False: []}
+        for p in people:
+            for strong, much in ((True, above), (False, below)):
+                found = of_images(p.image, _saved(make(p, much)), p.analysis)
+                own = [f.value for f in found if f.name == name]
+                values[strong] += (
+                    [max(own) if name not in ("texture", "grey", "form") else min(own)]
+                    if own
+                    else []
+                )
+                if (name in ambers(found)) != strong:
+                    missed.append(f"{p.name}{'' if strong else ' (below)'}")
+                else:
+                    told[strong] += 1
+        spread = "; ".join(f"{min(v):.2g} to {max(v):.2g}" if v else "–" for v in values.values())
+        lines.append(
+            f"| {title}, *{name}* | {told[True]} of {len(people)} | {told[False]} of {len(people)} "
+            f"| {', '.join(missed) or 'all'} | {spread} |"
+        )
+    lines += ["", "| careful: the everyday routine | amber | seconds |", "|---|---|---|"]
+    for n in PEOPLE:
+        picture = read(DEMO / "portraits" / f"{n}.jpg")
+        bench = bench_for(Pyramid(picture), understand(n).analysis)
+        for routine in ("everyday", "strong"):
+            edit = perform(Edit(), ApplyRoutine(routine), bench).edit
+            bench.renderer.plan(edit).view(bench.renderer.bounds, 0)
+            start = time.perf_counter()
+            found = of_edit(bench.renderer, edit, bench.analysis)
+            said = (
+                ", ".join(f"{f.name} {f.words} {f.value:.2f}" for f in found if f.amber) or "none"
+            )
+            lines.append(f"| {n}, {routine} | {said} | {time.perf_counter() - start:.1f} |")
+    print("\n".join(lines), flush=True)
+    return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    table()

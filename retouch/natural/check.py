@@ -1,0 +1,213 @@
+"""The natural check: readings of a result against its original, each with a limit and where it comes from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from retouch.edit.model import Edit
+from retouch.face.analysis import Analysis
+from retouch.features.teeth import whiteness
+from retouch.geometry import Rect
+from retouch.natural import edges, grain, shades
+from retouch.natural.pairs import Array, Pair, pair_of, pair_of_images
+from retouch.render import Renderer
+from retouch.zone_names import SKIN_OF_FACE, ZONES
+
+_PRACTICE = "Common practice."
+# Rounding, and what no eye sees (CIEDE2000 below 1; M. R. Luo, G. Cui, B. Rigg, Color Research and
+# Application 26, 2001; from memory).
+_UNSEEN = 1.0
+_TITLES = {z.name: z.title for z in ZONES}
+Side = Literal["most", "least"]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One reading.
+
+    Attributes
+    ----------
+    name, title, meaning : str
+        ``meaning`` says what is read and where the limit comes from.
+    zone : str
+        The zone it is about, or "".
+    value, limit : float
+    unit : str
+    side : "most" or "least"
+        Whether the limit is a ceiling or a floor.
+    face : int or None
+    place : Rect or None
+        Where to look, in pixels of the original.
+    words : str
+        What to say beside the number, such as the class before and after.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    zone: str
+    value: float
+    limit: float
+    unit: str
+    side: Side = "most"
+    face: int | None = None
+    place: Rect | None = None
+    words: str = ""
+
+    @property
+    def amber(self) -> bool:
+        """Whether it lies beyond its limit."""
+        return self.value > self.limit if self.side == "most" else self.value < self.limit
+
+
+def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[Finding, ...]:
+    """All readings of what an edit makes of a picture."""
+    out: list[Finding] = []
+    for n in range(len(analysis.faces) if analysis is not None else 0):
+        assert analysis is not None
+        out += of_pair(pair_of(renderer, edit, analysis, n))
+    level = min(1, renderer.pyramid.highest)
+    before, after = (
+        renderer.plan(e).view(renderer.bounds.reduced(level), level) for e in (Edit(), edit)
+    )
+    return (*out, *of_codes(before, after))
+
+
+def of_images(before: Array, after: Array, analysis: Analysis | None) -> tuple[Finding, ...]:
+    """The same of two pictures (h, w, 3) float32 of one size, working values 0..1."""
+    out: list[Finding] = []
+    for n in range(len(analysis.faces) if analysis is not None else 0):
+        assert analysis is not None
+        out += of_pair(pair_of_images(before, after, analysis, n))
+    return (*out, *of_codes(before, after))
+
+
+def of_codes(before: Array, after: Array) -> Iterator[Finding]:
+    """Readings of the picture as a file."""
+    yield Finding(
+        "clipped", "Clipped", "The part of the picture where a channel came to an end of its range. " + _PRACTICE,
+        "", edges.clipped(before, after), 0.3, "%",
+    )  # fmt: skip
+    yield Finding(
+        "banded", "Banded", "The part of the picture that came to lie in steps. " + _PRACTICE,
+        "", edges.banded(before, after), 3.0, "%",
+    )  # fmt: skip
+
+
+def of_pair(pair: Pair) -> Iterator[Finding]:
+    """Readings of one face."""
+    yield from _grain(pair)
+    yield from _colour(pair)
+    yield from _features(pair)
+    yield from _light(pair)
+    found = edges.halo(pair)
+    if found is not None:
+        yield Finding(
+            "halo", "Halo", "A line of light along hair, head or clothing that wasn't there. " + _PRACTICE,
+            "", found[0], 3.0, "L*", face=pair.face, place=pair.box_of(found[1]),
+        )  # fmt: skip
+
+
+def _grain(pair: Pair) -> Iterator[Finding]:
+    meaning = "The amplitude of pores and fine hairs, per cent of the original's. " + _PRACTICE
+    for zone in SKIN_OF_FACE:
+        where = pair.inside(zone)
+        value = grain.left(pair, where)
+        if value is None:
+            continue
+        place = pair.box_of(where)
+        yield Finding(
+            "texture", "Texture left", meaning, zone, value, 70.0, "%", "least", pair.face, place,
+            _TITLES[zone],
+        )  # fmt: skip
+        yield Finding(
+            "texture_more", "Texture", meaning, zone, value, 145.0, "%", "most", pair.face, place,
+            _TITLES[zone],
+        )  # fmt: skip
+    value, where = grain.gone(pair)
+    yield Finding(
+        "grain_gone", "Without grain", "The part of the face's skin that lost half of its grain or more. " + _PRACTICE,
+        "", value, 4.0, "%", face=pair.face, place=pair.box_of(where),
+    )  # fmt: skip
+    value, where = grain.repeats(pair)
+    yield Finding(
+        "repeats", "Repeats", "The part of the face's skin that looks like a place beside it; healing copies a little. " + _PRACTICE,
+        "", value, 1.0, "%", face=pair.face, place=pair.box_of(where),
+    )  # fmt: skip
+
+
+def _colour(pair: Pair) -> Iterator[Finding]:
+    place = pair.box_of(pair.skin)
+    value = shades.shift(pair)
+    if value is not None:
+        yield Finding(
+            "shift", "Colour shift", "CIEDE2000 between the skin's medians; below 1 isn't seen. " + _PRACTICE,
+            "", value, 4.0, "ΔE00", face=pair.face, place=place,
+        )  # fmt: skip
+    both = shades.classes(pair)
+    if both is not None:
+        was, now = both
+        moved = abs(now.ita - was.ita)
+        changed = was.kind != now.kind and (value or 0) > _UNSEEN
+        yield Finding(
+            "ita", "Skin's class", "The individual typology angle (Chardon and others, 1991); a change of class is always told.",
+            "", moved, -1.0 if changed else 12.0, "°", face=pair.face, place=place,
+            words=f"{was.kind} before, {now.kind} now" if changed else was.kind,
+        )  # fmt: skip
+    value = shades.greyness(pair)
+    if value is not None:
+        yield Finding(
+            "grey", "Colour left", "Chroma of the face's skin, per cent of before. " + _PRACTICE,
+            "", value, 80.0, "%", "least", pair.face, place,
+        )  # fmt: skip
+    value = shades.apart(pair)
+    if value is not None:
+        yield Finding(
+            "apart", "Face and neck", "By how much more the face differs from the skin beside it, CIEDE2000. " + _PRACTICE,
+            "", value, 2.5, "ΔE00", face=pair.face, place=place,
+        )  # fmt: skip
+
+
+def _features(pair: Pair) -> Iterator[Finding]:
+    eyes = pair.inside("eye_whites")
+    if int(eyes.sum()) >= 60:
+        was, now = (float(np.quantile(lab[..., 0][eyes], 0.9)) for lab in pair.labs)
+        chroma = [float(np.median(np.hypot(lab[..., 1], lab[..., 2])[eyes])) for lab in pair.labs]
+        if now > was + 0.5:
+            yield Finding(
+                "whites", "Eye whites", "Lightness of the lightest tenth, L*; lighter than the ceiling looks lit from inside. " + _PRACTICE,
+                "eye_whites", max(now, 0.0), max(86.0, was + 0.5), "L*", face=pair.face, place=pair.box_of(eyes),
+            )  # fmt: skip
+            yield Finding(
+                "whites_lifted", "Eye whites lifted", "By how much they got lighter, L*. " + _PRACTICE,
+                "eye_whites", now - was, 9.0, "L*", face=pair.face, place=pair.box_of(eyes),
+                words=f"chroma {chroma[0]:.0f} before, {chroma[1]:.0f} now",
+            )  # fmt: skip
+    teeth = pair.inside("teeth")
+    if int(teeth.sum()) >= 60:
+        was, now = (float(np.median(whiteness(lab[teeth]))) for lab in pair.labs)
+        if now > was + 0.5:
+            yield Finding(
+                "teeth", "Teeth whitened", "The dental whiteness index WI_D (Pérez and others, 2016), more than before; 2.62 is still accepted as the same (2019), four times that is a clear bleaching. " + _PRACTICE,
+                "teeth", now - was, 12.0, "WI_D", face=pair.face, place=pair.box_of(teeth),
+            )  # fmt: skip
+
+
+def _light(pair: Pair) -> Iterator[Finding]:
+    place = pair.box_of(pair.skin)
+    value = shades.form(pair)
+    if value is not None:
+        yield Finding(
+            "form", "Form left", "The broad range of light over the face, per cent of before. " + _PRACTICE,
+            "", value, 72.0, "%", "least", pair.face, place,
+        )  # fmt: skip
+    found = shades.under_eyes(pair)
+    if found is not None:
+        yield Finding(
+            "under_eyes", "Under the eyes", "How much lighter than the cheek the place under an eye became, L*. " + _PRACTICE,
+            "", found[0], 2.5, "L*", face=pair.face, place=pair.box_of(found[1]),
+        )  # fmt: skip
