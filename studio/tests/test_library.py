@@ -145,17 +145,6 @@ class Wall(StudioTest):
         diskcache.trim(folder, 2500)
         self.assertEqual(len(list(folder.iterdir())), 2)
 
-    def test_a_lost_original_is_said_plainly(self) -> None:
-        from studio.portraits.services import desk
-
-        one = self.take_in()
-        one.original.unlink()
-        desk.forget_all()
-        query = {"x": 0, "y": 0, "scale": 1, "width": 9, "height": 9}
-        answer = self.client.get(f"/api/portraits/{one.id}/view", query)
-        self.assertEqual(answer.status_code, 500)
-        self.assertIn("original", answer.json()["message"])
-
 
 class Ownership(StudioTest):
     def test_a_portrait_does_not_exist_for_others(self) -> None:

@@ -206,6 +206,25 @@ class ReadingOut(Schema):
     change: float
 
 
+class FindingOut(Schema):
+    """One reading of the natural check. ``side``: whether the limit is a ceiling or a floor; a limit below 0: it is
+    told always. ``place`` is x0, y0, x1, y1 in pixels of the original.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    zone: str
+    value: float
+    limit: float
+    unit: str
+    side: Literal["most", "least"]
+    face: int | None
+    place: list[int] | None
+    words: str
+    amber: bool
+
+
 class SweepIn(Strict):
     """Names of the zones that have been shown, with their face: ``0-forehead``."""
 

@@ -18,6 +18,7 @@ from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
     FaceOut,
+    FindingOut,
     GlassesOut,
     HoldOut,
     LaidOverOut,
@@ -38,7 +39,7 @@ from studio.portraits.api.face_schemas import (
 )
 from studio.portraits.api.schemas import Message
 from studio.portraits.models import Portrait
-from studio.portraits.services import analysing, benches, desk, faces, library, travelling
+from studio.portraits.services import analysing, benches, desk, faces, library, natural, travelling
 
 router = Router(tags=["faces"])
 
@@ -332,6 +333,23 @@ def list_moves(request: HttpRequest, portrait_id: str) -> list[PassMovedOut]:
     """Everything that is moved in the portrait, pass by pass."""
     found = faces.moves_of(library.find(request.user, portrait_id))
     return [PassMovedOut(**{**asdict(one), "what": list(one.what)}) for one in found]
+
+
+@router.get(
+    "/portraits/{portrait_id}/natural",
+    response={200: list[FindingOut], 404: Message, 422: Message},
+    operation_id="check_natural",
+)
+def check_natural(request: HttpRequest, portrait_id: str) -> list[FindingOut]:
+    """The natural check of the portrait as it stands; takes some seconds the first time."""
+    found = natural.checked(library.find(request.user, portrait_id))
+    return [
+        FindingOut(
+            **{**asdict(f), "place": list(f.place.as_tuple()) if f.place is not None else None},
+            amber=f.amber,
+        )
+        for f in found
+    ]
 
 
 @router.get(

@@ -241,6 +241,8 @@ class Passes(Bench):
         self.heal(*SPOT)
         self.more("Skin spots", "Copy for another portrait")
         self.open(self.portrait("dan"))
+        # What is fitted to a face waits for it to be known.
+        expect(self.page.get_by_role("button", name="Sweep")).to_be_visible()
         self.page.get_by_role("button", name="Bring").click()
         expect(self.page.get_by_role("button", name="Spot 1")).to_be_visible()
 

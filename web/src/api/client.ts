@@ -123,3 +123,4 @@ export async function fetchPicture(
   if (!response.ok) throw problemOf(response.status, await response.json().catch(() => undefined));
   return createImageBitmap(await response.blob());
 }
+export type Finding = Schemas["FindingOut"];

@@ -883,6 +883,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/natural": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check Natural
+         * @description The natural check of the portrait as it stands; takes some seconds the first time.
+         */
+        get: operations["check_natural"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/laid-over": {
         parameters: {
             query?: never;
@@ -4296,6 +4316,40 @@ export interface components {
             of_head: number | null;
         };
         /**
+         * FindingOut
+         * @description One reading of the natural check. ``side``: whether the limit is a ceiling or a floor; a limit below 0: it is
+         *     told always. ``place`` is x0, y0, x1, y1 in pixels of the original.
+         */
+        FindingOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
+            /** Zone */
+            zone: string;
+            /** Value */
+            value: number;
+            /** Limit */
+            limit: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "most" | "least";
+            /** Face */
+            face: number | null;
+            /** Place */
+            place: number[] | null;
+            /** Words */
+            words: string;
+            /** Amber */
+            amber: boolean;
+        };
+        /**
          * LaidOverOut
          * @description Another portrait laid over this one: its content and size, pins (x, y, u, v) from this one's pixels to
          *     its own, and the same as plain maps (2 rows of 3): ``there`` from this one, ``back`` to it.
@@ -6651,6 +6705,46 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    check_natural: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

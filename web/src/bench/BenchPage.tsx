@@ -13,6 +13,7 @@ import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";
 import { LeftAside } from "./panels/LeftAside";
 import { PassPanel } from "./panels/PassPanel";
+import { NaturalCheck } from "./panels/NaturalCheck";
 import { Past } from "./panels/Past";
 import { ToneStrip } from "./panels/ToneStrip";
 import { TopBar } from "./panels/TopBar";
@@ -311,6 +312,7 @@ function Bench({ id }: { id: string }) {
           {portrait.bits} bit · {portrait.profile}
         </p>
         <LeftAside left={left} />
+        <NaturalCheck />
         <Past />
       </aside>
       <main className="mg-centre-column">

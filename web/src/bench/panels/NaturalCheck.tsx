@@ -1,0 +1,58 @@
+/** The natural check: what of the result lies beyond what looks natural, and where. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Spinner } from "react-bootstrap";
+import { client, unwrap, type Finding } from "../../api/client";
+import { Icon } from "../../ui/Icon";
+import { useBenchParts } from "../state/bench";
+import { useView } from "../state/view";
+
+const said = (f: Finding) => {
+  const digits = Math.abs(f.value) < 10 ? 1 : 0;
+  const limit = f.limit < 0 ? "" : `, ${f.side === "most" ? "at most" : "at least"} ${f.limit}`;
+  return `${f.value.toFixed(digits)} ${f.unit}${limit}`;
+};
+
+export function NaturalCheck() {
+  const { portrait, revision } = useBenchParts("portrait", "revision");
+  const [asked, setAsked] = useState<number | null>(null);
+  const id = portrait?.id ?? "";
+  const show = useView((v) => v.show);
+  const check = useQuery({
+    queryKey: ["natural", id, asked],
+    queryFn: () => unwrap(client.GET("/api/portraits/{portrait_id}/natural", { params: { path: { portrait_id: id } } })),
+    enabled: id !== "" && asked !== null,
+    staleTime: Infinity,
+    retry: false,
+  });
+  const beyond = check.data?.filter((f) => f.amber) ?? [];
+  const old = check.data && asked !== revision;
+  return (
+    <section className="mg-natural" aria-label="Natural check">
+      <Button variant="quiet" disabled={check.isFetching} onClick={() => setAsked(revision)} title="Reads texture, colour, light and edges against the original">
+        {check.isFetching ? <Spinner size="sm" role="status" aria-label="Checking" /> : <Icon name="activity" />} Natural?
+      </Button>
+      {check.error && <p className="mg-hint mg-warn">{check.error.message}</p>}
+      {check.data && (
+        <>
+          <p className="mg-hint">
+            {beyond.length === 0 ? `All ${check.data.length} readings within limits` : `${beyond.length} of ${check.data.length} beyond`}
+            {old && ", before the last steps"}
+          </p>
+          <ul aria-label="Beyond the limits">
+            {beyond.map((f, n) => (
+              <li key={n}>
+                <button type="button" className="mg-card-name mg-warn" title={f.meaning} disabled={!f.place} onClick={() => f.place && show(f.place)}>
+                  {f.title}
+                  <small>
+                    {f.words} {said(f)}
+                  </small>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
