@@ -23,6 +23,14 @@ _PRACTICE = "Common practice."
 _UNSEEN = 1.0
 _TITLES = {z.name: z.title for z in ZONES}
 Side = Literal["most", "least"]
+# Which readings come together.
+_OF = {
+    "_grain": ("texture", "texture_more", "grain_gone", "repeats"),
+    "_colour": ("shift", "ita", "grey", "apart"),
+    "_features": ("whites", "whites_lifted", "teeth"),
+    "_light": ("form", "under_eyes"),
+    "_edges": ("halo",),
+}
 
 
 @dataclass(frozen=True)
@@ -70,11 +78,24 @@ def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[
     for n in range(len(analysis.faces) if analysis is not None else 0):
         assert analysis is not None
         out += of_pair(pair_of(renderer, edit, analysis, n))
+    return (*out, *of_codes_of(renderer, edit))
+
+
+def of_codes_of(renderer: Renderer, edit: Edit) -> tuple[Finding, ...]:
+    """Readings of the whole picture as a file."""
     level = min(1, renderer.pyramid.highest)
     before, after = (
         renderer.plan(e).view(renderer.bounds.reduced(level), level) for e in (Edit(), edit)
     )
-    return (*out, *of_codes(before, after))
+    return tuple(of_codes(before, after))
+
+
+def one_of(pair: Pair, name: str) -> tuple[Finding, ...]:
+    """Readings of a face among which the named one is, and no more than need be."""
+    for part in (_grain, _colour, _features, _light, _edges):
+        if name in _OF[part.__name__]:
+            return tuple(part(pair))
+    return ()
 
 
 def of_images(before: Array, after: Array, analysis: Analysis | None) -> tuple[Finding, ...]:
@@ -104,6 +125,10 @@ def of_pair(pair: Pair) -> Iterator[Finding]:
     yield from _colour(pair)
     yield from _features(pair)
     yield from _light(pair)
+    yield from _edges(pair)
+
+
+def _edges(pair: Pair) -> Iterator[Finding]:
     found = edges.halo(pair)
     if found is not None:
         yield Finding(

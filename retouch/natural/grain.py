@@ -15,6 +15,8 @@ _CELL_MM, _GONE = 2.0, 0.5
 # (mm) is so alike (correlation) to another one so near (mm) that wasn't like it before by so much.
 _WORKED, _PIECE_MM, _ALIKE, _REACH_MM, _NEWLY = 0.002, 2.6, 0.8, 22.0, 0.35
 _MOST_PIECES = 160
+# A piece that varies by less (0..1) has no grain.
+_FLAT = 0.0015
 # Every so many pixels are enough for a median.
 _EACH = 7
 
@@ -68,6 +70,9 @@ def repeats(pair: Pair) -> tuple[float, Mask]:
     reach = round(_REACH_MM * pair.px_per_mm)
     height, width = skin.shape
     for y, x in places:
+        # What has no grain is like everything; that is told by `gone`.
+        if float(fine[1][y : y + size, x : x + size].std()) < _FLAT:
+            continue
         y0, x0 = max(y - reach, 0), max(x - reach, 0)
         y1, x1 = min(y + size + reach, height), min(x + size + reach, width)
         now = _likeness(fine[1], (y, x), size, (y0, x0, y1, x1))

@@ -18,8 +18,8 @@ from retouch.cli import check
 from retouch.edit import Edit
 from retouch.natural.check import of_edit, of_images
 from retouch.picture import Output, Picture, Pyramid, read, write
-from retouch.work.bench import bench_for
-from retouch.work.operations import ApplyRoutine, perform
+from retouch.work.bench import Refused, bench_for
+from retouch.work.operations import AddPass, ApplyRoutine, ChangePass, EaseReading, perform
 
 
 class KnownDamage(unittest.TestCase):
@@ -55,6 +55,42 @@ class KnownDamage(unittest.TestCase):
         found = of_images(grey, np.ones_like(grey), None)
         self.assertEqual({f.name for f in found}, {"clipped", "banded"})
         self.assertEqual(ambers(found), {"clipped"})
+
+
+class Easing(unittest.TestCase):
+    def setUp(self) -> None:
+        picture = read(DEMO / "portraits" / "ivo.jpg")
+        self.bench = bench_for(Pyramid(picture), understand("ivo").analysis)
+        calm = perform(Edit(), AddPass("colour", settings={"saturation": 5.0}), self.bench).edit
+        made = perform(calm, AddPass("light", settings={"exposure_ev": 1.4}), self.bench)
+        self.edit, self.light = made.edit, made.pass_id
+
+    def strengths(self, edit: Edit) -> dict[str, float]:
+        return {p.kind: p.strength for p in edit.passes}
+
+    def test_the_pass_that_causes_it_is_taken_back_just_enough(self) -> None:
+        for reading, face in (("clipped", None), ("shift", 0)):
+            with self.subTest(reading):
+                done = perform(self.edit, EaseReading(reading, face), self.bench)
+                after = self.strengths(done.edit)
+                self.assertEqual(after["colour"], 100)
+                self.assertTrue(0 < after["light"] < 100)
+                self.assertEqual(done.pass_id, self.light)
+                self.assertNotIn(reading, self.beyond(done.edit))
+                # No more than need be: a step more is beyond again.
+                more = ChangePass(self.light or "", strength=after["light"] + 5)
+                self.assertIn(reading, self.beyond(perform(done.edit, more, self.bench).edit))
+
+    def beyond(self, edit: Edit) -> set[str]:
+        return ambers(of_edit(self.bench.renderer, edit, self.bench.analysis))
+
+    def test_what_is_within_or_without_a_cause_is_refused_in_words(self) -> None:
+        with self.assertRaisesRegex(Refused, "within its limit"):
+            perform(self.edit, EaseReading("repeats", 0), self.bench)
+        with self.assertRaisesRegex(Refused, "isn't known"):
+            perform(self.edit, EaseReading("shift", 7), self.bench)
+        with self.assertRaisesRegex(Refused, "within its limit"):
+            perform(self.edit, EaseReading("no such reading", 0), self.bench)
 
 
 class Command(unittest.TestCase):

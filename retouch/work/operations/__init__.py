@@ -19,6 +19,7 @@ from retouch.work.hints import hints_of
 from retouch.work.operations.borrowing import Borrow, MirrorBrow
 from retouch.work.operations.braces import TakeOffBraces
 from retouch.work.operations.catchlights import AddCatchlight
+from retouch.work.operations.easing import EaseReading
 from retouch.work.operations.frames import SetDevelopment, SetFrame
 from retouch.work.operations.gaps import FillGaps
 from retouch.work.operations.glasses import TakeOffGlasses
@@ -106,6 +107,7 @@ Operation = Annotated[
     | UnbindPass
     | ApplyLook
     | MatchSeries
+    | EaseReading
     | ReturnToTake,
     Field(discriminator="op"),
 ]
@@ -113,7 +115,7 @@ Operation = Annotated[
 __all__ = [
     "AddCatchlight", "AddPass", "AddTouch", "AddTouches", "ApplyLook", "ApplyRoutine", "BindPasses", "Borrow", "BringPasses",
     "ChangePass", "ChangeSet", "ChangeTouch", "ChangeTouches", "ClearLint", "ClearLoose", "ClearStrays", "CopyMask", "DuplicatePass",
-    "DuplicateTouches", "FillGaps", "GuardLines", "MatchSeries", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
+    "DuplicateTouches", "EaseReading", "FillGaps", "GuardLines", "MatchSeries", "MendOutline", "MirrorBrow", "MoveByOutline", "MovePass", "NewTouch", "Operation", "OutlineHair", "PaintMask",
     "PickNeutral", "ProposeLook", "ProposeWhite", "PullProportions", "RemovePass", "RemoveTouch", "RemoveTouches",
     "ReturnToTake", "SetDevelopment", "SetFrame", "SetMask", "SetTones", "SwitchStage", "SwitchStrand",
     "TakeOffBraces", "TakeOffGlasses", "ThinStrands", "UnbindPass", "operation_from_data", "perform",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import expect
 
 from studio.tests.browser.base import BrowserTest
@@ -25,8 +27,17 @@ class Natural(BrowserTest):
         expect(part.get_by_text("before the last steps")).to_be_visible()
         part.get_by_role("button", name="Natural?").click()
         listed = part.get_by_role("list", name="Beyond the limits")
-        expect(listed.get_by_role("button", name="Clipped")).to_be_visible()
-        shift = listed.get_by_role("button", name="Colour shift")
+        expect(listed.get_by_text("Clipped")).to_be_visible()
+        # The pass that causes it is taken back, as one step that can be undone; it is read again.
+        part.get_by_role("button", name="Ease Clipped").click()
+        expect(listed.get_by_text("Clipped")).to_have_count(0)
+        strength = page.get_by_role("textbox", name="Strength, number").first
+        self.assertTrue(0 < float(strength.input_value()) < 100)
+        page.get_by_role("button", name="Undo").click()
+        self.saved()
+        part.get_by_role("button", name="Natural?").click()
+        expect(part.get_by_role("button", name="Ease Clipped")).to_be_enabled()
+        shift = listed.get_by_role("button", name=re.compile("^Colour shift"))
         expect(shift).to_be_enabled()
         shown = self.picture().screenshot()
         shift.click()

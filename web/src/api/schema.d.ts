@@ -3063,6 +3063,29 @@ export interface components {
             op: "duplicate_touches";
         };
         /**
+         * EaseReading
+         * @description Take the pass that takes a reading beyond its limit back, by as much as is needed.
+         *
+         *     ``reading``, ``face`` and ``zone`` name one of the natural check's. The pass is the one without which the
+         *     excess is least; where even its absence isn't enough, it is switched to strength 0 and that is said.
+         */
+        EaseReading: {
+            /** Reading */
+            reading: string;
+            /** Face */
+            face?: number | null;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "ease_reading";
+        };
+        /**
          * FillGaps
          * @description Partings and thin places of the hair covered; ``face``: none: everyone's.
          *
@@ -3089,7 +3112,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Operation */
-            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["MatchSeries"] | components["schemas"]["ReturnToTake"];
+            operation: components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["MatchSeries"] | components["schemas"]["EaseReading"] | components["schemas"]["ReturnToTake"];
             seen?: components["schemas"]["Seen"] | null;
             /**
              * Goes On
@@ -3791,7 +3814,7 @@ export interface components {
              * Operations
              * @default []
              */
-            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["MatchSeries"] | components["schemas"]["ReturnToTake"])[];
+            operations: (components["schemas"]["AddPass"] | components["schemas"]["RemovePass"] | components["schemas"]["ChangePass"] | components["schemas"]["MovePass"] | components["schemas"]["AddTouch"] | components["schemas"]["AddTouches"] | components["schemas"]["ChangeTouch"] | components["schemas"]["RemoveTouch"] | components["schemas"]["RemoveTouches"] | components["schemas"]["ChangeTouches"] | components["schemas"]["DuplicateTouches"] | components["schemas"]["PaintMask"] | components["schemas"]["SetMask"] | components["schemas"]["SetFrame"] | components["schemas"]["SetDevelopment"] | components["schemas"]["SetTones"] | components["schemas"]["PickNeutral"] | components["schemas"]["ProposeWhite"] | components["schemas"]["ProposeLook"] | components["schemas"]["CopyMask"] | components["schemas"]["DuplicatePass"] | components["schemas"]["SwitchStage"] | components["schemas"]["BringPasses"] | components["schemas"]["ApplyRoutine"] | components["schemas"]["TakeOffGlasses"] | components["schemas"]["Borrow"] | components["schemas"]["MirrorBrow"] | components["schemas"]["ClearStrays"] | components["schemas"]["ClearLoose"] | components["schemas"]["ClearLint"] | components["schemas"]["ThinStrands"] | components["schemas"]["SwitchStrand"] | components["schemas"]["OutlineHair"] | components["schemas"]["MendOutline"] | components["schemas"]["TakeOffBraces"] | components["schemas"]["PullProportions"] | components["schemas"]["GuardLines"] | components["schemas"]["MoveByOutline"] | components["schemas"]["FillGaps"] | components["schemas"]["AddCatchlight"] | components["schemas"]["BindPasses"] | components["schemas"]["ChangeSet"] | components["schemas"]["UnbindPass"] | components["schemas"]["ApplyLook"] | components["schemas"]["MatchSeries"] | components["schemas"]["EaseReading"] | components["schemas"]["ReturnToTake"])[];
             /**
              * Show
              * @default result

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Button, Spinner } from "react-bootstrap";
 import { client, unwrap, type Finding } from "../../api/client";
 import { Icon } from "../../ui/Icon";
-import { useBenchParts } from "../state/bench";
+import { useBench, useBenchParts } from "../state/bench";
 import { useView } from "../state/view";
 
 const said = (f: Finding) => {
@@ -14,7 +14,7 @@ const said = (f: Finding) => {
 };
 
 export function NaturalCheck() {
-  const { portrait, revision } = useBenchParts("portrait", "revision");
+  const { portrait, revision, gesture } = useBenchParts("portrait", "revision", "gesture");
   const [asked, setAsked] = useState<number | null>(null);
   const id = portrait?.id ?? "";
   const show = useView((v) => v.show);
@@ -25,12 +25,21 @@ export function NaturalCheck() {
     staleTime: Infinity,
     retry: false,
   });
+  const [easing, setEasing] = useState(false);
+  const ease = (f: Finding) => {
+    setEasing(true);
+    gesture({ op: "ease_reading", reading: f.name, face: f.face, zone: f.zone }, () => {
+      setEasing(false);
+      // Read again, of what it is now.
+      setAsked(useBench.getState().revision);
+    });
+  };
   const beyond = check.data?.filter((f) => f.amber) ?? [];
   const old = check.data && asked !== revision;
   return (
     <section className="mg-natural" aria-label="Natural check">
       <Button variant="quiet" disabled={check.isFetching} onClick={() => setAsked(revision)} title="Reads texture, colour, light and edges against the original">
-        {check.isFetching ? <Spinner size="sm" role="status" aria-label="Checking" /> : <Icon name="activity" />} Natural?
+        {check.isFetching ? <Spinner size="sm" role="img" aria-label="Checking" /> : <Icon name="activity" />} Natural?
       </Button>
       {check.error && <p className="mg-hint mg-warn">{check.error.message}</p>}
       {check.data && (
@@ -48,6 +57,9 @@ export function NaturalCheck() {
                     {f.words} {said(f)}
                   </small>
                 </button>
+                <Button variant="quiet" size="sm" disabled={easing || old === true} onClick={() => ease(f)} aria-label={`Ease ${f.title}${f.words ? `, ${f.words}` : ""}`} title="Takes the pass that causes it back, by as much as is needed">
+                  Ease
+                </Button>
               </li>
             ))}
           </ul>
