@@ -13,7 +13,7 @@ from retouch.face.analysis import Analysis
 from retouch.features.teeth import whiteness
 from retouch.geometry import Rect
 from retouch.natural import edges, grain, shades
-from retouch.natural.pairs import Array, Pair, pair_of, pair_of_images
+from retouch.natural.pairs import LEAST_SCALE, Array, Pair, pair_of, pair_of_images
 from retouch.render import Renderer
 from retouch.zone_names import SKIN_OF_FACE, ZONES
 
@@ -23,6 +23,8 @@ _PRACTICE = "Common practice."
 _UNSEEN = 1.0
 _TITLES = {z.name: z.title for z in ZONES}
 Side = Literal["most", "least"]
+# Pixels to the millimetre that readings of colour, light and edges need.
+_COARSE = 2.0
 # Which readings come together.
 _OF = {
     "_grain": ("texture", "texture_more", "grain_gone", "repeats"),
@@ -88,6 +90,11 @@ def of_codes_of(renderer: Renderer, edit: Edit) -> tuple[Finding, ...]:
         renderer.plan(e).view(renderer.bounds.reduced(level), level) for e in (Edit(), edit)
     )
     return tuple(of_codes(before, after))
+
+
+def fineness_of(name: str) -> float:
+    """Pixels to the millimetre that a reading of a face needs: colour and light far fewer than grain."""
+    return LEAST_SCALE if name in _OF["_grain"] else _COARSE
 
 
 def one_of(pair: Pair, name: str) -> tuple[Finding, ...]:

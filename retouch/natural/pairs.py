@@ -111,10 +111,10 @@ def broad(image: Array, sigma: float) -> Array:
     return np.asarray(cv2.resize(soft, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
-def level_of(px_per_mm: float, highest: int) -> int:
-    """The highest level on which pores are still seen."""
+def level_of(px_per_mm: float, highest: int, least: float = LEAST_SCALE) -> int:
+    """The highest level with ``least`` pixels to the millimetre: by default pores are still seen there."""
     level = 0
-    while px_per_mm / (2 << level) >= LEAST_SCALE and level < highest:
+    while px_per_mm / (2 << level) >= least and level < highest:
         level += 1
     return level
 
@@ -128,9 +128,13 @@ def around(analysis: Analysis, face: int, bounds: Rect) -> Rect:
     )
 
 
-def pair_of(renderer: Renderer, edit: Edit, analysis: Analysis, face: int) -> Pair:
-    """A face of the original and of what the passes of pixels make of it, before anything is moved."""
-    level = level_of(analysis.faces[face].scale.px_per_mm, renderer.pyramid.highest)
+def pair_of(
+    renderer: Renderer, edit: Edit, analysis: Analysis, face: int, least: float = LEAST_SCALE
+) -> Pair:
+    """A face of the original and of what the passes of pixels make of it, before anything is moved; with
+    ``least`` pixels to the millimetre where the picture has them.
+    """
+    level = level_of(analysis.faces[face].scale.px_per_mm, renderer.pyramid.highest, least)
     rect = around(analysis, face, renderer.bounds).align(1 << level).clip(renderer.bounds)
     part = rect.reduced(level)
     before, after = (renderer.plan(e).view(part, level) for e in (Edit(), edit))

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from retouch.edit import Edit, Pass
 from retouch.edit.values import STRICT, Name
-from retouch.natural.check import Finding, of_codes_of, one_of
+from retouch.natural.check import Finding, fineness_of, of_codes_of, one_of
 from retouch.natural.pairs import pair_of
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, with_pass
@@ -26,8 +26,8 @@ Face = Annotated[int, Field(strict=True, ge=0, le=1000)]
 class EaseReading:
     """Take the pass that takes a reading beyond its limit back, by as much as is needed.
 
-    ``reading``, ``face`` and ``zone`` name one of the natural check's. The pass is the one without which the
-    excess is least; where even its absence isn't enough, it is switched to strength 0 and that is said.
+    ``reading``, ``face`` and ``zone`` name one of the natural check's. The pass is the topmost without which it
+    lies within, or else the one without which the excess is least; that goes to strength 0 then, and it is said.
     """
 
     __pydantic_config__ = STRICT
@@ -43,13 +43,17 @@ class EaseReading:
         if start is None or not start.amber:
             raise Refused("within", "This reading lies within its limit now.")
         best: tuple[float, int] | None = None
-        for n, one in enumerate(edit.passes):
+        # From the top: what lies above a pass has to be worked out anew without it.
+        for n in reversed(range(len(edit.passes))):
+            one = edit.passes[n]
             if not one.acts or registry.kind(one.kind).shape or registry.kind(one.kind).guide:
                 continue
             without = self._of(with_pass(edit, n, replace(one, enabled=False)), bench)
             left = _excess(without)
             if best is None or left < best[0]:
                 best = (left, n)
+            if left <= 0:
+                break
         if best is None or best[0] > (1 - _CAUSES) * _excess(start):
             raise Refused(
                 "no_cause", "No single pass causes this. Ease several, or go back in the history."
@@ -82,7 +86,9 @@ class EaseReading:
             analysis = bench.analysis
             if analysis is None or self.face >= len(analysis.faces):
                 raise Refused("no_face", "This face isn't known any more.")
-            found = one_of(pair_of(bench.renderer, edit, analysis, self.face), self.reading)
+            fine = fineness_of(self.reading)
+            pair = pair_of(bench.renderer, edit, analysis, self.face, fine)
+            found = one_of(pair, self.reading)
         own = [f for f in found if f.name == self.reading]
         named = [f for f in own if f.zone == self.zone] or own
         return max(named, key=_excess, default=None)

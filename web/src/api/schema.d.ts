@@ -3066,8 +3066,8 @@ export interface components {
          * EaseReading
          * @description Take the pass that takes a reading beyond its limit back, by as much as is needed.
          *
-         *     ``reading``, ``face`` and ``zone`` name one of the natural check's. The pass is the one without which the
-         *     excess is least; where even its absence isn't enough, it is switched to strength 0 and that is said.
+         *     ``reading``, ``face`` and ``zone`` name one of the natural check's. The pass is the topmost without which it
+         *     lies within, or else the one without which the excess is least; that goes to strength 0 then, and it is said.
          */
         EaseReading: {
             /** Reading */

@@ -8,6 +8,7 @@ import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 import { CardFields } from "./CardFields";
 import { Earlier } from "./Earlier";
+import { NaturalCheck } from "../panels/NaturalCheck";
 import { Presets } from "./Presets";
 import { ProfileFields } from "./ProfileFields";
 import { save, saveTogether } from "./saving";
@@ -204,6 +205,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
             <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />
           </div>
         </div>
+        <NaturalCheck />
         <CardFields />
         <Told />
         <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />

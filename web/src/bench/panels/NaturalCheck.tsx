@@ -46,8 +46,13 @@ export function NaturalCheck() {
         <>
           <p className="mg-hint">
             {beyond.length === 0 ? `All ${check.data.length} readings within limits` : `${beyond.length} of ${check.data.length} beyond`}
-            {old && ", before the last steps"}
+            {old && !easing && ", before the last steps"}
           </p>
+          {easing && (
+            <p className="mg-hint" aria-live="polite">
+              <Spinner size="sm" role="img" aria-label="Easing" /> Looking for the pass that causes it…
+            </p>
+          )}
           <ul aria-label="Beyond the limits">
             {beyond.map((f, n) => (
               <li key={n}>
