@@ -156,10 +156,13 @@ def _grain(pair: Pair) -> Iterator[Finding]:
             "texture", "Texture left", meaning, zone, value, 70.0, "%", "least", pair.face, place,
             _TITLES[zone],
         )  # fmt: skip
-        yield Finding(
+        more = Finding(
             "texture_more", "Texture", meaning, zone, value, 145.0, "%", "most", pair.face, place,
             _TITLES[zone],
         )  # fmt: skip
+        # A zone has one line, unless it is too much.
+        if more.amber:
+            yield more
     value, where = grain.gone(pair)
     yield Finding(
         "grain_gone", "Without grain", "The part of the face's skin that lost half of its grain or more. " + _PRACTICE,

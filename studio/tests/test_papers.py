@@ -30,6 +30,8 @@ class Papers(StudioTest):
         groups = [line["group"] for line in told["lines"]]
         self.assertEqual(groups, ["skin evened", "skin evened", "shape"])
         self.assertTrue(told["caption"])
+        check = self.client.get(f"{self.at}/natural.pdf")
+        self.assertEqual((check.status_code, check.content[:5]), (200, b"%PDF-"))
         sheet = self.client.get(f"{self.at}/disclosure.pdf")
         self.assertEqual(sheet["Content-Type"], "application/pdf")
         self.assertTrue(sheet.content.startswith(b"%PDF"))

@@ -55,6 +55,15 @@ def get_disclosure_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse
     return _file(papers.told_sheet(portrait), "application/pdf", "what was done")
 
 
+@router.get(
+    "/portraits/{portrait_id}/natural.pdf", operation_id="get_natural_sheet", openapi_extra=_PDF
+)
+def get_natural_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse:
+    """The natural check as a sheet."""
+    portrait = library.find(request.user, portrait_id)
+    return _file(papers.checked_page(portrait), "application/pdf", "natural check")
+
+
 @router.get("/portraits/{portrait_id}/compared", operation_id="get_compared", openapi_extra=_PDF)
 def get_compared(
     request: HttpRequest,

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
+from retouch.papers.checked import checked_sheet
 from retouch.papers.compared import Form, as_jpeg, as_pdf, sheet
 from retouch.papers.contact import contact_sheet
 from retouch.papers.told import disclosure_sheet
@@ -21,7 +22,7 @@ from retouch.work.disclosure import Disclosure, disclosure
 from studio.accounts.models import Preferences
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
-from studio.portraits.services import analysing, desk, library
+from studio.portraits.services import analysing, desk, library, natural
 
 Pixels = NDArray[np.uint8]
 _SMALL, _LARGE, _CELL = 900, 2600, 500
@@ -48,6 +49,13 @@ def told_sheet(portrait: Portrait) -> bytes:
     before, after = _both(portrait, _SMALL)
     when = timezone.localtime().strftime("%Y-%m-%d %H:%M")
     return disclosure_sheet(portrait.name, when, told(portrait), before, after)
+
+
+def checked_page(portrait: Portrait) -> bytes:
+    """The natural check as a PDF."""
+    before, after = _both(portrait, _SMALL)
+    when = timezone.localtime().strftime("%Y-%m-%d %H:%M")
+    return checked_sheet(portrait.name, when, natural.checked(portrait), before, after)
 
 
 def compared(

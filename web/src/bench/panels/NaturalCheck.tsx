@@ -53,6 +53,11 @@ export function NaturalCheck() {
               <Spinner size="sm" role="img" aria-label="Easing" /> Looking for the pass that causes it…
             </p>
           )}
+          {!old && (
+            <a className="mg-hint" href={`/api/portraits/${id}/natural.pdf`} download>
+              As a sheet (PDF)
+            </a>
+          )}
           <ul aria-label="Beyond the limits">
             {beyond.map((f, n) => (
               <li key={n}>
