@@ -6,7 +6,10 @@ from collections.abc import Callable
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
-from django.http import HttpRequest, HttpResponse
+from django.contrib.sessions.exceptions import SessionInterrupted
+from django.contrib.sessions.middleware import SessionMiddleware
+from django.db import DatabaseError
+from django.http import HttpRequest, HttpResponse, JsonResponse
 
 DEMO_USER = "demo"
 SIGNED_OUT = "signed_out"
@@ -58,3 +61,14 @@ class ContentSecurity:
         response = self.get_response(request)
         response.headers.setdefault("Content-Security-Policy", _POLICY)
         return response
+
+
+class Sessions(SessionMiddleware):
+    """Django's sessions; one that can't be written (a full disk) is told in words."""
+
+    def process_response(self, request: HttpRequest, response: HttpResponse) -> HttpResponse:
+        try:
+            return super().process_response(request, response)  # type: ignore[return-value]
+        except (SessionInterrupted, DatabaseError):
+            message = "There is no room left on the disk, or you were signed out meanwhile. Nothing was changed."
+            return JsonResponse({"code": "no_room", "message": message}, status=507)

@@ -73,6 +73,23 @@ class FullDisk(StudioTest):
         self.assertEqual((after["passes"], after["history"]), (before["passes"], before["history"]))
         self.assertEqual(self.heal(self.one.id, 1, 150, 90).status_code, 200)
 
+    def test_signing_in_says_so(self) -> None:
+        self.full()
+        said = []
+        with self.assertLogs("studio.api", "ERROR"):
+            for _ in range(60):
+                given = json.dumps({"username": "mira", "password": "a-long-invented-one"})
+                window = Client(raise_request_exception=False)
+                answer = window.post("/api/session", given, content_type="application/json")
+                said.append(answer.status_code)
+                self.assertIn(answer.status_code, (200, 507), answer.content)
+                if answer.status_code == 507:
+                    self.assertIn("no room left", answer.json()["message"])
+            # The API's own, too, not that of the session alone.
+            self.heal(self.one.id, 1, 100, 100)
+            self.send("PUT", "/preferences", {"keys": {}, "brushes": [], "kept": [{"name": f"n{n}", "kind": "light", "settings": {"a": "x" * 390}} for n in range(100)]})  # fmt: skip
+        self.assertIn(507, said)
+
     def test_a_folder_that_cannot_be_written_is_told(self) -> None:
         with connection.cursor() as cursor:
             cursor.execute("PRAGMA query_only = 1")
