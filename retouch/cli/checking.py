@@ -18,6 +18,7 @@ from retouch.face.cover import FaceZones
 from retouch.forms.form import loads
 from retouch.natural.check import Finding, of_images
 from retouch.natural.moves import everything_moved
+from retouch.papers.checked import in_words
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import bench_for
 
@@ -83,8 +84,4 @@ def _moved(original: Picture, edit: Edit, analysis: Analysis) -> list[str]:
 
 def _line(one: Finding) -> str:
     mark = "BEYOND" if one.amber else "within"
-    where = f" (face {one.face + 1})" if one.face is not None else ""
-    sign = "at most" if one.side == "most" else "at least"
-    words = f", {one.words}" if one.words else ""
-    limit = "told always" if one.limit < 0 else f"{sign} {one.limit:g}"
-    return f"  {mark}    {one.title}{words}{where}: {one.value:.1f} {one.unit}, {limit}"
+    return f"  {mark}    {in_words(one)}"

@@ -8,9 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.natural.check import Finding
-from retouch.papers.page import MARGIN, Page, fitted
-
-_PICTURE_MM, _PICTURE_PX = 58.0, 700
+from retouch.papers.page import Page
 
 
 def checked_sheet(
@@ -26,15 +24,7 @@ def checked_sheet(
     page.words(
         f"How natural it still is, read against the original · {when}", 10, quiet=True, gap=3
     )
-    top = low = page.get_y()
-    for n, (pixels, text) in enumerate(((before, "As photographed"), (after, "As it stands"))):
-        small = fitted(pixels, _PICTURE_PX)
-        x = MARGIN + n * (_PICTURE_MM + 6)
-        high = _PICTURE_MM * small.shape[0] / small.shape[1]
-        page.picture(small, x, top, _PICTURE_MM)
-        page.caption(text, x, top + high + 1, _PICTURE_MM)
-        low = max(low, top + high + 8)
-    page.set_xy(MARGIN, low)
+    page.beside(before, after, ("As photographed", "As it stands"))
     beyond = [f for f in found if f.amber]
     page.words("Beyond a limit" if beyond else "All readings lie within their limits", 12, gap=0.5)
     for f in beyond:

@@ -16,6 +16,8 @@ _FONT = Path(__file__).parent / "fonts" / "DejaVuSans.ttf"
 # A4 (ISO 216) with margins, in mm.
 WIDTH, HEIGHT, MARGIN = 210.0, 297.0, 16.0
 _QUALITY = 88
+# Pictures side by side: their width on paper, and pixels of the longer side.
+_BESIDE_MM, _BESIDE_PX = 58.0, 700
 _INK, _QUIET = (46, 42, 38), (118, 110, 102)
 
 
@@ -54,6 +56,20 @@ class Page(FPDF):
         Image.fromarray(np.ascontiguousarray(pixels)).save(out, "JPEG", quality=_QUALITY)
         out.seek(0)
         self.image(out, x, y, width)
+
+    def beside(
+        self, before: NDArray[np.uint8], after: NDArray[np.uint8], words: tuple[str, str]
+    ) -> None:
+        """Two pictures (h, w, 3), 8 bits in sRGB, side by side with a line each; what follows stands below."""
+        top = low = self.get_y()
+        for n, (pixels, text) in enumerate(zip((before, after), words, strict=True)):
+            small = fitted(pixels, _BESIDE_PX)
+            x = MARGIN + n * (_BESIDE_MM + 6)
+            high = _BESIDE_MM * small.shape[0] / small.shape[1]
+            self.picture(small, x, top, _BESIDE_MM)
+            self.caption(text, x, top + high + 1, _BESIDE_MM)
+            low = max(low, top + high + 8)
+        self.set_xy(MARGIN, low)
 
     def bytes(self) -> bytes:
         """The file."""

@@ -7,10 +7,8 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.papers.page import MARGIN, WIDTH, Page, fitted
+from retouch.papers.page import MARGIN, WIDTH, Page
 from retouch.work.disclosure import Disclosure
-
-_PICTURE_MM, _PICTURE_PX = 58.0, 700
 
 
 def disclosure_sheet(
@@ -20,16 +18,7 @@ def disclosure_sheet(
     page = Page(f"{name}: what was done")
     page.words(name, 18, gap=0)
     page.words(f"What was done to this photograph · {when}", 10, quiet=True, gap=3)
-    top = page.get_y()
-    low = top
-    for n, (pixels, text) in enumerate(((before, "As photographed"), (after, "As delivered"))):
-        small = fitted(pixels, _PICTURE_PX)
-        x = MARGIN + n * (_PICTURE_MM + 6)
-        high = _PICTURE_MM * small.shape[0] / small.shape[1]
-        page.picture(small, x, top, _PICTURE_MM)
-        page.caption(text, x, top + high + 1, _PICTURE_MM)
-        low = max(low, top + high + 8)
-    page.set_xy(MARGIN, low)
+    page.beside(before, after, ("As photographed", "As delivered"))
     for group, lines in groupby(told.lines, lambda line: line.group):
         page.words(group.capitalize(), 12, gap=0.5)
         for line in lines:
