@@ -25,6 +25,8 @@ from retouch.forms.words import refused
 from retouch.work import Refused
 from studio.accounts.api import router as accounts
 from studio.accounts.preferences import router as preferences
+from studio.clients.api import router as clients
+from studio.clients.look import router as look
 from studio.errors import Problem
 from studio.parsing import StrictParser
 from studio.portraits.api.deliveries import router as deliveries
@@ -66,8 +68,10 @@ for router in (
     profiles,
     kinds,
     runs,
+    clients,
 ):
     api.add_router("", router)
+api.add_router("/look", look)
 
 
 def _answer(request: HttpRequest, status: int, body: dict[str, Any]) -> HttpResponse:

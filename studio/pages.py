@@ -1,4 +1,4 @@
-"""The one page that holds the interface; it asks the API for everything else."""
+"""The pages that hold the interface; they ask the API for everything else."""
 
 from __future__ import annotations
 
@@ -12,18 +12,39 @@ _MISSING = (
     "<!doctype html><title>Mellow Glass</title><p>The interface isn't built yet. "
     "Run <code>./run demo</code>, or <code>npm ci && npm run build</code> in <code>web/</code>."
 )
+# Nothing of an installation is for search engines.
+_ROBOTS = "User-agent: *\nDisallow: /\n"
 
 
-@lru_cache(maxsize=1)
-def _index(changed: float) -> bytes:
-    return (settings.WEB_DIST / "index.html").read_bytes()
+@lru_cache(maxsize=4)
+def _built(name: str, changed: float) -> bytes:
+    return (settings.WEB_DIST / name).read_bytes()
+
+
+def _page(name: str) -> HttpResponse:
+    try:
+        body = _built(name, (settings.WEB_DIST / name).stat().st_mtime)
+    except FileNotFoundError:
+        return HttpResponse(_MISSING, status=503)
+    return HttpResponse(body, headers={"Cache-Control": "no-cache"})
 
 
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """Serve the built interface for every address that isn't the API's."""
-    try:
-        body = _index((settings.WEB_DIST / "index.html").stat().st_mtime)
-    except FileNotFoundError:
-        return HttpResponse(_MISSING, status=503)
-    return HttpResponse(body, headers={"Cache-Control": "no-cache"})
+    return _page("index.html")
+
+
+def client_page(request: HttpRequest, token: str) -> HttpResponse:
+    """The page of a client: of its own, so that nothing of the studio comes along.
+
+    Its address is a secret: it isn't told to other pages, and search engines leave it alone.
+    """
+    answer = _page("look.html")
+    answer.headers["Referrer-Policy"] = "no-referrer"
+    answer.headers["X-Robots-Tag"] = "noindex, nofollow, noarchive"
+    return answer
+
+
+def robots(request: HttpRequest) -> HttpResponse:
+    return HttpResponse(_ROBOTS, content_type="text/plain")

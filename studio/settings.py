@@ -74,6 +74,7 @@ INSTALLED_APPS = [
     "studio.accounts",
     "studio.portraits",
     "studio.runs",
+    "studio.clients",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -106,6 +107,13 @@ DATABASES = {
         # A file, not memory: with one shared in-memory connection, threads of a live server
         # would commit and roll back each other's transactions.
         "TEST": {"NAME": BASE_DIR / "test.sqlite3"},
+    }
+}
+# In memory, as one process serves all; Django's usual three hundred entries would be too few for sessions and counts.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -1,9 +1,11 @@
 from django.urls import path, re_path
 
 from studio.api import api
-from studio.pages import page
+from studio.pages import client_page, page, robots
 
 urlpatterns = [
     path("api/", api.urls),
+    path("robots.txt", robots),
+    path("look/<str:token>", client_page),
     re_path(r"^(?!api/|assets/|static/).*$", page),
 ]

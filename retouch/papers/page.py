@@ -12,7 +12,7 @@ from fpdf.enums import XPos, YPos
 from numpy.typing import NDArray
 from PIL import Image
 
-_FONT = Path(__file__).parent / "fonts" / "DejaVuSans.ttf"
+FONT = Path(__file__).parent / "fonts" / "DejaVuSans.ttf"
 # A4 (ISO 216) with margins, in mm.
 WIDTH, HEIGHT, MARGIN = 210.0, 297.0, 16.0
 _QUALITY = 88
@@ -28,7 +28,7 @@ class Page(FPDF):
         super().__init__(format="A4")
         self.set_margin(MARGIN)
         self.set_auto_page_break(True, MARGIN)
-        self.add_font("Sheet", "", _FONT)
+        self.add_font("Sheet", "", FONT)
         self.set_title(title)
         self.set_creator("Mellow Glass")
         self.add_page()

@@ -99,12 +99,20 @@ def to_clear(
 
 
 def to_keep(analysis: Analysis, edit: Edit) -> list[tuple[float, float, float]]:
-    """Marks that are to stay: x, y and radius with halo in pixels of the original.
+    """What is to stay: x, y and radius with halo in pixels of the original.
 
-    Those that the user keeps, and those proposed to be kept that are surely marks.
+    Marks that the user keeps, those proposed to be kept that are surely marks, and places that are kept
+    where no mark was found.
     """
-    return [
+    marks = [
         (d.mark.x, d.mark.y, d.mark.reach)
         for d in decided(analysis, edit)
         if d.decision == "keep" and (d.touch_id is not None or d.mark.confidence >= _KEPT)
     ]
+    found = [m for all_of in analysis.marks for m in all_of]
+    places = [
+        (*t.path[0], float(t.values["radius_px"]))
+        for t in edit.touches_of(MARKS.name)
+        if t.values["decision"] == "keep" and not any(_near([t], m) for m in found)
+    ]
+    return [*marks, *places]

@@ -13,6 +13,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 DEMO_USER = "demo"
 SIGNED_OUT = "signed_out"
+# Pages of clients, who are nobody here.
+CLIENTS = ("/look/", "/api/look/")
 
 _Next = Callable[[HttpRequest], HttpResponse]
 _LOOPBACK = ("127.0.0.1", "::1")
@@ -39,6 +41,7 @@ class DemoSignIn:
             settings.DEMO
             and not request.user.is_authenticated
             and request.META.get("REMOTE_ADDR") in _LOOPBACK
+            and not request.path.startswith(CLIENTS)
             and not request.session.get(SIGNED_OUT)
         ):
             user = get_user_model().objects.filter(username=DEMO_USER, is_active=True).first()

@@ -11,13 +11,15 @@ import hashlib
 import logging
 import os
 import shutil
+import time
+from collections.abc import Callable
 from dataclasses import asdict, replace
 from pathlib import Path
 
 from django.conf import settings
 
 from retouch.edit import Edit
-from retouch.errors import FacesMissing, RetouchError
+from retouch.errors import Cancelled, FacesMissing, RetouchError
 from retouch.face import Analysis, Hints, load
 from retouch.face.analysis import VERSION
 from retouch.memory import Part
@@ -30,6 +32,8 @@ log = logging.getLogger(__name__)
 
 # Files of a portrait that are kept: the present one, and those of corrections that may be undone.
 _MOST_FILES = 8
+# Faces that aren't known yet are waited for so long.
+_LONGEST_WAIT_S = 900.0
 
 
 def _path(portrait_id: str, hints: Hints) -> Path:
@@ -128,6 +132,18 @@ def waited_for(
         return None
     why = state.doing if state.state == "failed" else "They are still being looked at."
     raise FacesMissing(f"Some passes act on zones of the face, which aren't known. {why}")
+
+
+def named_when_found(portrait: Portrait, edit: Edit, stopped: Callable[[], bool]) -> Edit:
+    """The edit named after the analysis that fits it, which is waited for; `Cancelled` once ``stopped``."""
+    end = time.monotonic() + _LONGEST_WAIT_S
+    while True:
+        left = end - time.monotonic()
+        found = waited_for(portrait, edit, min(left, 1.0), patient=left > 1.0)
+        if found is not None:
+            return replace(edit, analysis=found.key)
+        if stopped():
+            raise Cancelled("It was cancelled.")
 
 
 def named(portrait_id: str, edit: Edit) -> Edit:

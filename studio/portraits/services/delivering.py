@@ -21,7 +21,6 @@ from typing import IO, Any, Literal
 from django.conf import settings
 from django.utils import timezone
 
-from retouch.edit import Edit
 from retouch.errors import Cancelled, RetouchError
 from retouch.forms.form import from_data, to_data
 from retouch.picture import Output, credentials, openraster
@@ -47,8 +46,6 @@ _TRIES = 3
 # So many of a portrait's deliveries are listed.
 _LISTED = 12
 _USUAL_NAME = "{portrait} retouched"
-# Faces that aren't known yet are waited for so long.
-_LONGEST_WAIT_S = 900.0
 # How far it is is written to the database so often at most.
 _EVERY_S = 0.5
 
@@ -236,7 +233,7 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
     edit = from_data(job.data["edit"])
     if edit.needs_faces:
         jobs.tell(job.pk, message="Waiting for what is found about the faces…")
-        edit = _with_faces(portrait, edit, stop)
+        edit = analysing.named_when_found(portrait, edit, stop.is_set)
         jobs.tell(job.pk, message="")
     told = time.monotonic()
 
@@ -267,18 +264,6 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
     save(data, path)
     diskcache.trim(path.parent, max(settings.DELIVERIES_BYTES, path.stat().st_size))
-
-
-def _with_faces(portrait: Portrait, edit: Edit, stop: threading.Event) -> Edit:
-    """The edit named after the analysis of the faces, which is waited for."""
-    end = time.monotonic() + _LONGEST_WAIT_S
-    while True:
-        left = end - time.monotonic()
-        found = analysing.waited_for(portrait, edit, min(left, 1.0), patient=left > 1.0)
-        if found is not None:
-            return replace(edit, analysis=found.key)
-        if stop.is_set():
-            raise Cancelled("The delivery was cancelled.")
 
 
 def find(user: Any, job_id: str) -> Delivery:

@@ -94,7 +94,7 @@ def contact(user: Any, title: str, ids: Sequence[str]) -> bytes:
     def cells() -> Iterator[tuple[str, Pixels]]:
         for one in portraits:
             edit = desk.edit_of(one)
-            yield one.name, _small(desk.renderer_of(one, edit), edit, _CELL)
+            yield one.name, small_picture(desk.renderer_of(one, edit), edit, _CELL)
 
     return contact_sheet(title, cells())
 
@@ -103,10 +103,11 @@ def _both(portrait: Portrait, long_side: int) -> tuple[Pixels, Pixels]:
     edit = desk.edit_of(portrait)
     renderer = desk.renderer_of(portrait, edit)
     before = framing.frame_alone(edit)
-    return _small(renderer, before, long_side), _small(renderer, edit, long_side)
+    return small_picture(renderer, before, long_side), small_picture(renderer, edit, long_side)
 
 
-def _small(renderer: Renderer, edit: Edit, long_side: int) -> Pixels:
+def small_picture(renderer: Renderer, edit: Edit, long_side: int) -> Pixels:
+    """The framed picture, so long at most, as the screen shows it."""
     plan = renderer.plan(edit)
     width, height = plan.warp.width, plan.warp.height
     scale = min(1.0, long_side / max(width, height))

@@ -20,9 +20,14 @@ def listed(portrait: Portrait) -> Iterable[Take]:
     return Take.objects.filter(portrait=portrait)
 
 
+def room(portrait: Portrait) -> bool:
+    """Whether one more can be kept."""
+    return Take.objects.filter(portrait=portrait).count() < _MOST
+
+
 def keep(portrait: Portrait, name: str) -> Take:
     """Keep the present state under a name."""
-    if Take.objects.filter(portrait=portrait).count() >= _MOST:
+    if not room(portrait):
         raise Problem(422, "too_many", f"A portrait has {_MOST} takes at most; delete one first.")
     return Take.objects.create(
         portrait=portrait, name=_clean(name), edit=to_data(desk.edit_of(portrait))

@@ -1,0 +1,1 @@
+"""Making links, the pictures behind them, and what is done by whoever opens one."""
