@@ -257,10 +257,6 @@ def _take(page: Page, url: str) -> None:
     _open(page, url, "Eli")
     _zoom(page, 960, 1050, 7)
     _heal(page, "eli", 6)
-    page.locator(".mg-touches button").nth(6).click()
-    page.mouse.move(300, 740)
-    page.wait_for_timeout(2500)
-    page.screenshot(path=SHOTS / "touch.png")
 
     _compare(page, url)
     _look(page, url)
@@ -298,11 +294,35 @@ def _take(page: Page, url: str) -> None:
     page.goto(f"{url}/help")
     expect(page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
     page.screenshot(path=SHOTS / "help.png")
+    _client(page, url)
     _review(page, url)
     page.goto(url)
     page.get_by_role("link", name="Open Dan", exact=True).hover()
     page.wait_for_timeout(600)
     page.screenshot(path=SHOTS / "wall.png")
+
+
+def _client(page: Page, url: str) -> None:
+    """What a client sees: the way between both pictures, and a pin with its words."""
+    page.goto(url)
+    for name in ("Eli", "Dan", "Ana"):
+        page.get_by_label(f"Pick {name}", exact=True).check()
+    page.get_by_role("button", name="Show to a client…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Title that the client reads").fill("Three portraits for you")
+    dialog.get_by_role("button", name="Make the link").click()
+    address = dialog.get_by_role("textbox", name="Address for the client").input_value()
+    page.goto(address)
+    page.get_by_role("button", name="Set a pin").click(timeout=60_000)
+    box = page.get_by_role("img", name=re.compile("retouched$")).bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 0.62 * box["width"], box["y"] + 0.42 * box["height"])
+    page.get_by_label("Keep this as it is").check()
+    page.get_by_label("In your words").fill("I like these lines")
+    page.get_by_role("button", name="Set the pin").click()
+    page.get_by_role("button", name="Wipe").click()
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "client.png")
 
 
 def _review(page: Page, url: str) -> None:

@@ -26,7 +26,7 @@ from retouch.work import Refused
 from studio.accounts.api import router as accounts
 from studio.accounts.preferences import router as preferences
 from studio.clients.api import router as clients
-from studio.clients.look import router as look
+from studio.clients.showing import router as showing
 from studio.errors import Problem
 from studio.parsing import StrictParser
 from studio.portraits.api.deliveries import router as deliveries
@@ -71,7 +71,7 @@ for router in (
     clients,
 ):
     api.add_router("", router)
-api.add_router("/look", look)
+api.add_router("/showing", showing)
 
 
 def _answer(request: HttpRequest, status: int, body: dict[str, Any]) -> HttpResponse:

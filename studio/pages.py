@@ -40,7 +40,7 @@ def client_page(request: HttpRequest, token: str) -> HttpResponse:
 
     Its address is a secret: it isn't told to other pages, and search engines leave it alone.
     """
-    answer = _page("look.html")
+    answer = _page("showing.html")
     answer.headers["Referrer-Policy"] = "no-referrer"
     answer.headers["X-Robots-Tag"] = "noindex, nofollow, noarchive"
     return answer

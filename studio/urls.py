@@ -6,6 +6,6 @@ from studio.pages import client_page, page, robots
 urlpatterns = [
     path("api/", api.urls),
     path("robots.txt", robots),
-    path("look/<str:token>", client_page),
+    path("showing/<str:token>", client_page),
     re_path(r"^(?!api/|assets/|static/).*$", page),
 ]

@@ -14,7 +14,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 DEMO_USER = "demo"
 SIGNED_OUT = "signed_out"
 # Pages of clients, who are nobody here.
-CLIENTS = ("/look/", "/api/look/")
+CLIENTS = ("/showing/", "/api/showing/")
 
 _Next = Callable[[HttpRequest], HttpResponse]
 _LOOPBACK = ("127.0.0.1", "::1")

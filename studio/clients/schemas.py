@@ -65,7 +65,7 @@ class LinkOut(Schema):
 
 
 class NewLinkOut(Schema):
-    """A link and its token, which is told only now: the address is ``/look/`` and the token."""
+    """A link and its token, which is told only now: the address is ``/showing/`` and the token."""
 
     link: LinkOut
     token: str
@@ -135,7 +135,7 @@ class ShownOut(Schema):
     pins: list[PinOut]
 
 
-class LookOut(Schema):
+class ShowingOut(Schema):
     """What a client sees. ``locked``: the pass phrase is asked for, and nothing else is told."""
 
     locked: bool

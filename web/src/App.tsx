@@ -1,6 +1,7 @@
 import { Route, Routes } from "react-router";
 import { BenchPage } from "./bench/BenchPage";
 import { HelpPage } from "./help/HelpPage";
+import { LinksPage } from "./clients/LinksPage";
 import { NotHere } from "./ui/NotHere";
 import { SessionGate } from "./session/SessionGate";
 import { RoutinesPage } from "./runs/RoutinesPage";
@@ -17,6 +18,7 @@ export function App() {
         <Route path="/runs" element={<RunsPage />} />
         <Route path="/runs/:id" element={<RunPage />} />
         <Route path="/routines" element={<RoutinesPage />} />
+        <Route path="/links" element={<LinksPage />} />
         <Route path="/help" element={<HelpPage />} />
         <Route path="*" element={<NotHere />} />
       </Routes>

@@ -44,7 +44,7 @@ def visited(request: HttpRequest, token: str) -> ClientLink:
     Problem
         404; 429 for who tries many.
     """
-    key = f"misses {request.META.get('REMOTE_ADDR', '')}"
+    key = f"misses-{request.META.get('REMOTE_ADDR', '')}"
     if cache.get(key, 0) >= _MOST_MISSES:
         raise Problem(
             429, "wait", "Too many pages that don't exist were asked for. Wait ten minutes."
@@ -65,7 +65,7 @@ def visited(request: HttpRequest, token: str) -> ClientLink:
 
 def cookie_of(link: ClientLink) -> str:
     """The name of the cookie that tells that the pass phrase was given."""
-    return f"look_{link.pk}"
+    return f"showing_{link.pk}"
 
 
 def entered(request: HttpRequest, link: ClientLink) -> bool:

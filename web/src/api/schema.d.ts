@@ -1820,7 +1820,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}": {
+    "/api/showing/{token}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1828,10 +1828,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Look
+         * Showing
          * @description The page's content; counts as an opening.
          */
-        get: operations["look"];
+        get: operations["get_showing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1840,7 +1840,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/state": {
+    "/api/showing/{token}/state": {
         parameters: {
             query?: never;
             header?: never;
@@ -1848,10 +1848,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Look Again
+         * Showing Again
          * @description The same while the page stays open.
          */
-        get: operations["look_again"];
+        get: operations["get_showing_again"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1860,7 +1860,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/phrase": {
+    "/api/showing/{token}/phrase": {
         parameters: {
             query?: never;
             header?: never;
@@ -1880,7 +1880,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/{number}/{side}/{size}": {
+    "/api/showing/{token}/{number}/{side}/{size}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1888,10 +1888,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Look At
+         * Showing Picture
          * @description A picture: the result, or the original where the link says so, for a screen or as large as is allowed.
          */
-        get: operations["look_at"];
+        get: operations["get_showing_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1900,7 +1900,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/{number}/pins": {
+    "/api/showing/{token}/{number}/pins": {
         parameters: {
             query?: never;
             header?: never;
@@ -1920,7 +1920,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/pins/{pin_id}": {
+    "/api/showing/{token}/pins/{pin_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1940,7 +1940,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/{number}/verdict": {
+    "/api/showing/{token}/{number}/verdict": {
         parameters: {
             query?: never;
             header?: never;
@@ -1960,7 +1960,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/look/{token}/answer": {
+    "/api/showing/{token}/answer": {
         parameters: {
             query?: never;
             header?: never;
@@ -5160,43 +5160,15 @@ export interface components {
         };
         /**
          * LookOut
-         * @description What a client sees. ``locked``: the pass phrase is asked for, and nothing else is told.
+         * @description A ready look: a set of passes of the stage Finish.
          */
         LookOut: {
-            /** Locked */
-            locked: boolean;
-            /**
-             * Title
-             * @default
-             */
+            /** Name */
+            name: string;
+            /** Title */
             title: string;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Expires At */
-            expires_at?: string | null;
-            /**
-             * Compare
-             * @default false
-             */
-            compare: boolean;
-            /**
-             * Answered
-             * @default false
-             */
-            answered: boolean;
-            /**
-             * Signed By
-             * @default
-             */
-            signed_by: string;
-            /**
-             * Pictures
-             * @default []
-             */
-            pictures: components["schemas"]["ShownOut"][];
+            /** Meaning */
+            meaning: string;
         };
         /**
          * RoutineOut
@@ -5534,7 +5506,7 @@ export interface components {
         };
         /**
          * NewLinkOut
-         * @description A link and its token, which is told only now: the address is ``/look/`` and the token.
+         * @description A link and its token, which is told only now: the address is ``/showing/`` and the token.
          */
         NewLinkOut: {
             link: components["schemas"]["LinkOut"];
@@ -5682,6 +5654,46 @@ export interface components {
             y: number;
             /** Done */
             done: boolean;
+        };
+        /**
+         * ShowingOut
+         * @description What a client sees. ``locked``: the pass phrase is asked for, and nothing else is told.
+         */
+        ShowingOut: {
+            /** Locked */
+            locked: boolean;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Expires At */
+            expires_at?: string | null;
+            /**
+             * Compare
+             * @default false
+             */
+            compare: boolean;
+            /**
+             * Answered
+             * @default false
+             */
+            answered: boolean;
+            /**
+             * Signed By
+             * @default
+             */
+            signed_by: string;
+            /**
+             * Pictures
+             * @default []
+             */
+            pictures: components["schemas"]["ShownOut"][];
         };
         /**
          * ShownOut
@@ -9195,7 +9207,7 @@ export interface operations {
             };
         };
     };
-    look: {
+    get_showing: {
         parameters: {
             query?: never;
             header?: never;
@@ -9212,7 +9224,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ShowingOut"];
                 };
             };
             /** @description Not Found */
@@ -9235,7 +9247,7 @@ export interface operations {
             };
         };
     };
-    look_again: {
+    get_showing_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -9252,7 +9264,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ShowingOut"];
                 };
             };
             /** @description Forbidden */
@@ -9305,7 +9317,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ShowingOut"];
                 };
             };
             /** @description Bad Request */
@@ -9346,7 +9358,7 @@ export interface operations {
             };
         };
     };
-    look_at: {
+    get_showing_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -9567,7 +9579,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ShowingOut"];
                 };
             };
             /** @description Forbidden */
@@ -9638,7 +9650,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ShowingOut"];
                 };
             };
             /** @description Forbidden */

@@ -14,6 +14,7 @@ import { HandTray } from "./panels/HandTray";
 import { LeftAside } from "./panels/LeftAside";
 import { PassPanel } from "./panels/PassPanel";
 import { NaturalCheck } from "./panels/NaturalCheck";
+import { PinsCard } from "./panels/PinsCard";
 import { Past } from "./panels/Past";
 import { ToneStrip } from "./panels/ToneStrip";
 import { TopBar } from "./panels/TopBar";
@@ -312,6 +313,7 @@ function Bench({ id }: { id: string }) {
           {portrait.bits} bit · {portrait.profile}
         </p>
         <LeftAside left={left} />
+        <PinsCard />
         <NaturalCheck />
         <Past />
       </aside>

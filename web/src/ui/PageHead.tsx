@@ -26,6 +26,9 @@ export function PageHead({ title, children }: { title: string; children?: ReactN
       <Link to="/routines" className="btn btn-quiet">
         <Icon name="list-check" /> Routines
       </Link>
+      <Link to="/links" className="btn btn-quiet">
+        <Icon name="people" /> Clients
+      </Link>
       <Link to="/help" className="btn btn-quiet">
         <Icon name="keyboard" /> Help
       </Link>

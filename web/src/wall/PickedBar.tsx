@@ -1,6 +1,7 @@
 /** What can be done with the portraits that are picked. */
 import { useState } from "react";
 import { Button, Dropdown } from "react-bootstrap";
+import { ShowDialog } from "../clients/ShowDialog";
 import { RunDialog } from "../runs/RunDialog";
 import { Icon } from "../ui/Icon";
 import { ContactSheet } from "./ContactSheet";
@@ -9,13 +10,16 @@ import { FLAGS, useArrange, useSessions } from "./library";
 
 interface Props {
   ids: string[];
+  /** What they are called together. */
+  name: string;
   onPickAll: () => void;
   onLetGo: () => void;
 }
 
-export function PickedBar({ ids, onPickAll, onLetGo }: Props) {
+export function PickedBar({ ids, name, onPickAll, onLetGo }: Props) {
   const sessions = useSessions().data ?? [];
   const arrange = useArrange();
+  const [showing, setShowing] = useState(false);
   const [running, setRunning] = useState(false);
   return (
     <section className="mg-picked" aria-label="Picked portraits">
@@ -53,6 +57,10 @@ export function PickedBar({ ids, onPickAll, onLetGo }: Props) {
       {arrange.error && <span className="mg-warn">{arrange.error.message}</span>}
       <span className="flex-grow-1" />
       <ContactSheet ids={ids} />
+      <Button variant="secondary" onClick={() => setShowing(true)}>
+        <Icon name="people" /> Show to a client…
+      </Button>
+      <ShowDialog ids={ids} name={name} show={showing} onClose={() => setShowing(false)} />
       <Button onClick={() => setRunning(true)}>
         <Icon name="collection" /> Run a routine…
       </Button>

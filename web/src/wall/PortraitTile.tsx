@@ -10,12 +10,14 @@ interface Props {
   portrait: Portrait;
   onRename: (name: string) => void;
   onDelete: () => void;
+  /** What a client said of it. */
+  said: string;
   picked: boolean;
   onPick: (picked: boolean) => void;
   onStar: (star: boolean) => void;
 }
 
-export function PortraitTile({ portrait, onRename, onDelete, picked, onPick, onStar }: Props) {
+export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPick, onStar }: Props) {
   const [name, setName] = useState<string | null>(null);
   const [before, setBefore] = useState(false);
   const base = `/api/portraits/${portrait.id}/thumbnail`;
@@ -100,6 +102,7 @@ export function PortraitTile({ portrait, onRename, onDelete, picked, onPick, onS
       <div className="mg-tile-small">
         {portrait.width} × {portrait.height} · {portrait.bits} bit · {ago(portrait.worked_at)}
         {portrait.flag && ` · ${FLAGS.find(([flag]) => flag === portrait.flag)?.[1]}`}
+        {said && <span className="mg-tile-said">{said}</span>}
       </div>
     </li>
   );

@@ -5,11 +5,12 @@ import type { ApiError, Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
 import { PageHead } from "../ui/PageHead";
 import { useSession, useSessionChange } from "../session/session";
-import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useWall, type Wanted } from "./library";
+import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useSessions, useWall, type Wanted } from "./library";
 import { filesOf } from "./dropped";
 import { PickedBar } from "./PickedBar";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
+import { saidOf, useWishes } from "../clients/links";
 import { WallTools } from "./WallTools";
 
 const ACCEPT =
@@ -23,6 +24,8 @@ export function WallPage() {
   const count = portraits.data?.count ?? 0;
   const arrange = useArrange();
   const [showDeleted, setShowDeleted] = useState(false);
+  const wishes = useWishes();
+  const sessions = useSessions().data ?? [];
   const deleted = usePortraits(true);
   const limits = useLimits();
   const library = useLibrary();
@@ -176,6 +179,7 @@ export function WallPage() {
               onDelete={() => setAsking(p)}
               picked={picked.includes(p.id)}
               onPick={(on) => setPicked((all) => (on ? [...all, p.id] : all.filter((id) => id !== p.id)))}
+              said={saidOf(wishes.get(p.id))}
               onStar={(star) => arrange.mutate({ ids: [p.id], star })}
             />
           ))}
@@ -194,7 +198,7 @@ export function WallPage() {
           </p>
         )}
         {picked.length > 0 && (
-          <PickedBar ids={picked} onPickAll={() => void allOf(wanted).then(setPicked)} onLetGo={() => setPicked([])} />
+          <PickedBar ids={picked} name={(picked.length === 1 ? shown.find((p) => p.id === picked[0])?.name : sessions.find((s) => s.id === wanted.session)?.name) ?? "Portraits"} onPickAll={() => void allOf(wanted).then(setPicked)} onLetGo={() => setPicked([])} />
         )}
         {!!deleted.data?.length && (
           <section className="mg-deleted">

@@ -24,6 +24,7 @@ import { LinesLayer } from "./LinesLayer";
 import { MarksLayer } from "./MarksLayer";
 import { OutlineLayer } from "./OutlineLayer";
 import type { Painter } from "./Painter";
+import { PinsLayer } from "./PinsLayer";
 import { useReadying } from "./readying";
 import { Rings } from "./Rings";
 import { usePainter } from "./usePainter";
@@ -126,6 +127,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
           <>
             <ZoneLayer />
             <MarksLayer view={view} />
+            <PinsLayer view={view} />
             <FacesLayer view={view} />
             <LinesLayer view={view} />
             <TouchRings begin={pointer.begin} busy={pointer.busy} />

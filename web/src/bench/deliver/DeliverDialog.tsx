@@ -1,9 +1,11 @@
 /** Deliver: files of the finished picture, by settings or by presets, and the sheets that go with them. */
 import { useEffect, useRef, useState } from "react";
 import { Alert, Button, Form, Modal, ProgressBar } from "react-bootstrap";
+import { ShowDialog } from "../../clients/ShowDialog";
 import { ApiError, client, unwrap, type Delivery } from "../../api/client";
 import { usePreferences } from "../../session/preferences";
 import { megabytes } from "../../ui/format";
+import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 import { CardFields } from "./CardFields";
@@ -24,6 +26,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
   const [wish, setWish] = useState<Wish>(() => usual(8));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [jobs, setJobs] = useState<Delivery[]>([]);
+  const [showing, setShowing] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const mounted = useRef(true);
   useEffect(() => {
@@ -85,158 +88,172 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
   };
 
   return (
-    <Modal show={show} onHide={close} centered scrollable size="lg" aria-labelledby="deliver-title">
-      <Modal.Header closeButton>
-        <Modal.Title id="deliver-title">Deliver {portrait.name}</Modal.Title>
-      </Modal.Header>
-      <Modal.Body className="mg-deliver">
-        {problem && <Alert variant="warning">{problem}</Alert>}
-        <div className="mg-deliver-columns">
-          <div>
-            <Form.Group controlId="deliver-format">
-              <Form.Label>Format</Form.Label>
-              <Form.Select
-                value={wish.format}
-                onChange={(e) => change({ format: e.target.value as Format, bits: portrait.bits === 16 ? 16 : 8 })}
-              >
-                {FORMATS.map((f) => (
-                  <option key={f.value} value={f.value}>
-                    {f.text}
-                  </option>
-                ))}
-              </Form.Select>
-            </Form.Group>
-            {LOSSY.has(wish.format) && (
-              <Slider
-                label="Quality"
-                {...(EXACT.has(wish.format) && { title: "100 loses nothing" })}
-                min={1}
-                max={100}
-                initial={95}
-                value={wish.quality}
-                onInput={(quality) => change({ quality })}
-              />
-            )}
-            {wish.format === "tiff" && (
-              <Form.Group controlId="deliver-packing">
-                <Form.Label>Packed by</Form.Label>
-                <Form.Select value={wish.packing} onChange={(e) => change({ packing: e.target.value as Packing })}>
-                  <option value="deflate">Deflate</option>
-                  <option value="lzw">LZW</option>
-                  <option value="zstd">Zstandard</option>
+    <>
+      <ShowDialog ids={[portrait.id]} name={portrait.name} show={showing} onClose={() => setShowing(false)} />
+      <Modal show={show} onHide={close} centered scrollable size="lg" aria-labelledby="deliver-title">
+        <Modal.Header closeButton>
+          <Modal.Title id="deliver-title">Deliver {portrait.name}</Modal.Title>
+        </Modal.Header>
+        <Modal.Body className="mg-deliver">
+          {problem && <Alert variant="warning">{problem}</Alert>}
+          <div className="mg-deliver-columns">
+            <div>
+              <Form.Group controlId="deliver-format">
+                <Form.Label>Format</Form.Label>
+                <Form.Select
+                  value={wish.format}
+                  onChange={(e) => change({ format: e.target.value as Format, bits: portrait.bits === 16 ? 16 : 8 })}
+                >
+                  {FORMATS.map((f) => (
+                    <option key={f.value} value={f.value}>
+                      {f.text}
+                    </option>
+                  ))}
                 </Form.Select>
               </Form.Group>
-            )}
-            {DEEP.has(wish.format) && (
-              <Form.Group controlId="deliver-bits">
-                <Form.Label>Depth</Form.Label>
-                <Form.Select value={wish.bits} onChange={(e) => change({ bits: e.target.value === "16" ? 16 : 8 })}>
-                  <option value={8}>8 bit</option>
-                  <option value={16}>16 bit</option>
-                </Form.Select>
-              </Form.Group>
-            )}
-            <SizeFields wish={wish} width={width} height={height} change={change} />
-            {LOSSY.has(wish.format) && (
-              <div className="mg-long-side">
-                <Form.Label htmlFor="deliver-most">At most</Form.Label>
-                <Form.Control
-                  size="sm"
-                  id="deliver-most"
-                  aria-label="At most so many kilobytes"
-                  inputMode="numeric"
-                  value={wish.mostKb ?? ""}
-                  onChange={(e) => change({ mostKb: Number(e.target.value) >= 10 ? Math.round(Number(e.target.value)) : null })}
+              {LOSSY.has(wish.format) && (
+                <Slider
+                  label="Quality"
+                  {...(EXACT.has(wish.format) && { title: "100 loses nothing" })}
+                  min={1}
+                  max={100}
+                  initial={95}
+                  value={wish.quality}
+                  onInput={(quality) => change({ quality })}
                 />
-                <span>kB, by less quality</span>
-              </div>
-            )}
-            <Form.Group controlId="deliver-sharpen">
-              <Form.Label>Sharpened</Form.Label>
-              <Form.Select value={wish.sharpen} onChange={(e) => change({ sharpen: e.target.value as Medium })}>
-                <option value="none">no</option>
-                <option value="screen">for a screen</option>
-                <option value="print">for print</option>
-              </Form.Select>
-            </Form.Group>
-            <Form.Group controlId="deliver-name">
-              <Form.Label>File name</Form.Label>
-              <Form.Control
-                maxLength={200}
-                placeholder="{portrait} retouched"
-                title="{portrait}, {date}, {preset} and {number} stand for themselves"
-                value={wish.name}
-                onChange={(e) => change({ name: e.target.value })}
-              />
-            </Form.Group>
-          </div>
-          <div>
-            <ProfileFields wish={wish} own={portrait.profile} change={change} />
-            <fieldset>
-              <legend>In the file</legend>
-              <Form.Check
-                id="deliver-metadata"
-                label="Keep the camera's data (EXIF)"
-                checked={wish.metadata}
-                onChange={(e) => change({ metadata: e.target.checked })}
-              />
-              <Form.Check
-                id="deliver-place"
-                label="With location and serial numbers"
-                disabled={!wish.metadata}
-                checked={wish.metadata && wish.place}
-                onChange={(e) => change({ place: e.target.checked })}
-              />
-              <Form.Check
-                id="deliver-tell"
-                label="Who made it and what was done (XMP)"
-                checked={wish.tell}
-                onChange={(e) => change({ tell: e.target.checked })}
-              />
-              <Form.Check
-                id="deliver-credentials"
-                label="Signed content credentials (C2PA)"
-                title="A list of what was done, signed by the studio's certificate; where it has none, by one for trying that says so"
-                disabled={!SIGNED.has(wish.format)}
-                checked={wish.credentials && SIGNED.has(wish.format)}
-                onChange={(e) => change({ credentials: e.target.checked })}
-              />
-            </fieldset>
-            <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />
-          </div>
-        </div>
-        <NaturalCheck />
-        <CardFields />
-        <Told />
-        <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />
-        {jobs.map((job) => (
-          <div key={job.id} aria-live="polite">
-            <ProgressBar now={job.progress * 100} aria-label={`Delivery ${job.file_name}`} />
-            <p className="mg-hint">
-              {job.state === "done"
-                ? `${job.file_name}, ${megabytes(job.size_bytes)}, is in your downloads.`
-                : job.state === "cancelled"
-                  ? job.message
-                  : job.state === "failed"
-                    ? "No file was made."
-                    : job.message || "Working at full size…"}
-              {job.state === "done" && (
-                <Button variant="link" size="sm" onClick={() => save(job)}>
-                  Download again
-                </Button>
               )}
-            </p>
+              {wish.format === "tiff" && (
+                <Form.Group controlId="deliver-packing">
+                  <Form.Label>Packed by</Form.Label>
+                  <Form.Select value={wish.packing} onChange={(e) => change({ packing: e.target.value as Packing })}>
+                    <option value="deflate">Deflate</option>
+                    <option value="lzw">LZW</option>
+                    <option value="zstd">Zstandard</option>
+                  </Form.Select>
+                </Form.Group>
+              )}
+              {DEEP.has(wish.format) && (
+                <Form.Group controlId="deliver-bits">
+                  <Form.Label>Depth</Form.Label>
+                  <Form.Select value={wish.bits} onChange={(e) => change({ bits: e.target.value === "16" ? 16 : 8 })}>
+                    <option value={8}>8 bit</option>
+                    <option value={16}>16 bit</option>
+                  </Form.Select>
+                </Form.Group>
+              )}
+              <SizeFields wish={wish} width={width} height={height} change={change} />
+              {LOSSY.has(wish.format) && (
+                <div className="mg-long-side">
+                  <Form.Label htmlFor="deliver-most">At most</Form.Label>
+                  <Form.Control
+                    size="sm"
+                    id="deliver-most"
+                    aria-label="At most so many kilobytes"
+                    inputMode="numeric"
+                    value={wish.mostKb ?? ""}
+                    onChange={(e) => change({ mostKb: Number(e.target.value) >= 10 ? Math.round(Number(e.target.value)) : null })}
+                  />
+                  <span>kB, by less quality</span>
+                </div>
+              )}
+              <Form.Group controlId="deliver-sharpen">
+                <Form.Label>Sharpened</Form.Label>
+                <Form.Select value={wish.sharpen} onChange={(e) => change({ sharpen: e.target.value as Medium })}>
+                  <option value="none">no</option>
+                  <option value="screen">for a screen</option>
+                  <option value="print">for print</option>
+                </Form.Select>
+              </Form.Group>
+              <Form.Group controlId="deliver-name">
+                <Form.Label>File name</Form.Label>
+                <Form.Control
+                  maxLength={200}
+                  placeholder="{portrait} retouched"
+                  title="{portrait}, {date}, {preset} and {number} stand for themselves"
+                  value={wish.name}
+                  onChange={(e) => change({ name: e.target.value })}
+                />
+              </Form.Group>
+            </div>
+            <div>
+              <ProfileFields wish={wish} own={portrait.profile} change={change} />
+              <fieldset>
+                <legend>In the file</legend>
+                <Form.Check
+                  id="deliver-metadata"
+                  label="Keep the camera's data (EXIF)"
+                  checked={wish.metadata}
+                  onChange={(e) => change({ metadata: e.target.checked })}
+                />
+                <Form.Check
+                  id="deliver-place"
+                  label="With location and serial numbers"
+                  disabled={!wish.metadata}
+                  checked={wish.metadata && wish.place}
+                  onChange={(e) => change({ place: e.target.checked })}
+                />
+                <Form.Check
+                  id="deliver-tell"
+                  label="Who made it and what was done (XMP)"
+                  checked={wish.tell}
+                  onChange={(e) => change({ tell: e.target.checked })}
+                />
+                <Form.Check
+                  id="deliver-credentials"
+                  label="Signed content credentials (C2PA)"
+                  title="A list of what was done, signed by the studio's certificate; where it has none, by one for trying that says so"
+                  disabled={!SIGNED.has(wish.format)}
+                  checked={wish.credentials && SIGNED.has(wish.format)}
+                  onChange={(e) => change({ credentials: e.target.checked })}
+                />
+              </fieldset>
+              <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />
+            </div>
           </div>
-        ))}
-      </Modal.Body>
-      <Modal.Footer>
-        <Button variant="secondary" onClick={working ? cancel : close}>
-          {working ? "Cancel" : "Close"}
-        </Button>
-        <Button disabled={working || (chosen.size === 0 && wrong) || waiting > 0} onClick={() => void deliver()}>
-          {chosen.size > 0 ? `Deliver ${chosen.size} preset${chosen.size > 1 ? "s" : ""}` : "Deliver"}
-        </Button>
-      </Modal.Footer>
-    </Modal>
+          <NaturalCheck />
+          <CardFields />
+          <Told />
+          <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />
+          {jobs.map((job) => (
+            <div key={job.id} aria-live="polite">
+              <ProgressBar now={job.progress * 100} aria-label={`Delivery ${job.file_name}`} />
+              <p className="mg-hint">
+                {job.state === "done"
+                  ? `${job.file_name}, ${megabytes(job.size_bytes)}, is in your downloads.`
+                  : job.state === "cancelled"
+                    ? job.message
+                    : job.state === "failed"
+                      ? "No file was made."
+                      : job.message || "Working at full size…"}
+                {job.state === "done" && (
+                  <Button variant="link" size="sm" onClick={() => save(job)}>
+                    Download again
+                  </Button>
+                )}
+              </p>
+            </div>
+          ))}
+        </Modal.Body>
+        <Modal.Footer>
+          <Button
+            variant="quiet"
+            className="me-auto"
+            disabled={working || waiting > 0}
+            onClick={() => {
+              close();
+              setShowing(true);
+            }}
+          >
+            <Icon name="people" /> Show to a client…
+          </Button>
+          <Button variant="secondary" onClick={working ? cancel : close}>
+            {working ? "Cancel" : "Close"}
+          </Button>
+          <Button disabled={working || (chosen.size === 0 && wrong) || waiting > 0} onClick={() => void deliver()}>
+            {chosen.size > 0 ? `Deliver ${chosen.size} preset${chosen.size > 1 ? "s" : ""}` : "Deliver"}
+          </Button>
+        </Modal.Footer>
+      </Modal>
+    </>
   );
 }

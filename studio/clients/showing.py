@@ -15,7 +15,7 @@ from studio.errors import Problem
 from studio.portraits.api.schemas import Message
 from studio.portraits.services.papers import card_of
 
-router = Router(tags=["look"], auth=None)
+router = Router(tags=["showing"], auth=None)
 
 _COOKIE_S = 30 * 86_400
 _REFUSED = {404: Message, 409: Message, 422: Message, 429: Message}
@@ -40,9 +40,9 @@ def _shown(one: ShownPortrait) -> schemas.ShownOut:
     )  # fmt: skip
 
 
-def _look(link: ClientLink) -> schemas.LookOut:
+def _showing(link: ClientLink) -> schemas.ShowingOut:
     shown = visits.seen_by(link).prefetch_related("pins")
-    return schemas.LookOut(
+    return schemas.ShowingOut(
         locked=False, title=link.title, by=card_of(link.owner).creator, expires_at=link.expires_at,
         compare=link.compare, answered=link.answered_at is not None, signed_by=link.signed_by,
         pictures=[_shown(one) for one in shown],
@@ -58,54 +58,56 @@ def _inside(request: HttpRequest, token: str) -> ClientLink:
 
 
 @router.get(
-    "/{token}", response={200: schemas.LookOut, 404: Message, 429: Message}, operation_id="look"
+    "/{token}",
+    response={200: schemas.ShowingOut, 404: Message, 429: Message},
+    operation_id="get_showing",
 )
-def look(request: HttpRequest, response: HttpResponse, token: str) -> schemas.LookOut:
+def showing(request: HttpRequest, response: HttpResponse, token: str) -> schemas.ShowingOut:
     """The page's content; counts as an opening."""
     link = visits.visited(request, token)
     response["Cache-Control"] = "no-store"
     if not visits.entered(request, link):
-        return schemas.LookOut(locked=True)
+        return schemas.ShowingOut(locked=True)
     visits.opened(link)
-    return _look(link)
+    return _showing(link)
 
 
 @router.get(
-    "/{token}/state", response={200: schemas.LookOut, 403: Message, 404: Message, 429: Message},
-    operation_id="look_again",
+    "/{token}/state", response={200: schemas.ShowingOut, 403: Message, 404: Message, 429: Message},
+    operation_id="get_showing_again",
 )  # fmt: skip
-def look_again(request: HttpRequest, response: HttpResponse, token: str) -> schemas.LookOut:
+def showing_again(request: HttpRequest, response: HttpResponse, token: str) -> schemas.ShowingOut:
     """The same while the page stays open."""
     response["Cache-Control"] = "no-store"
-    return _look(_inside(request, token))
+    return _showing(_inside(request, token))
 
 
 @router.post(
     "/{token}/phrase",
-    response={200: schemas.LookOut, 400: Message, 404: Message, 422: Message, 429: Message},
+    response={200: schemas.ShowingOut, 400: Message, 404: Message, 422: Message, 429: Message},
     operation_id="give_phrase",
 )
 def give_phrase(
     request: HttpRequest, response: HttpResponse, token: str, body: schemas.PhraseIn
-) -> schemas.LookOut:
+) -> schemas.ShowingOut:
     """Give the pass phrase; a cookie of this page alone remembers it."""
     link = visits.visited(request, token)
     if link.phrase:
         response.set_cookie(
             visits.cookie_of(link), visits.enter(request, link, body.phrase), max_age=_COOKIE_S,
-            path=f"/api/look/{token}", secure=settings.PRODUCTION, httponly=True, samesite="Strict",
+            path=f"/api/showing/{token}", secure=settings.PRODUCTION, httponly=True, samesite="Strict",
         )  # fmt: skip
     visits.opened(link)
-    return _look(link)
+    return _showing(link)
 
 
 @router.get(
     "/{token}/{int:number}/{side}/{size}",
-    operation_id="look_at",
+    operation_id="get_showing_picture",
     response={404: Message, 403: Message, 409: Message, 429: Message},
     openapi_extra={"responses": {200: {"description": "A JPEG.", "content": {"image/jpeg": {}}}}},
 )
-def look_at(
+def showing_picture(
     request: HttpRequest,
     token: str,
     number: int,
@@ -154,12 +156,12 @@ def take_pin(request: HttpRequest, token: str, pin_id: str) -> Status[None]:
 
 @router.put(
     "/{token}/{int:number}/verdict",
-    response={200: schemas.LookOut, 403: Message, **_REFUSED},
+    response={200: schemas.ShowingOut, 403: Message, **_REFUSED},
     operation_id="decide",
 )
 def decide(
     request: HttpRequest, token: str, number: int, body: schemas.VerdictIn
-) -> schemas.LookOut:
+) -> schemas.ShowingOut:
     """Say of a picture that it is fine, or to be changed."""
     link = _inside(request, token)
     visits.decide(link, number, body.verdict)
@@ -168,10 +170,10 @@ def decide(
 
 @router.post(
     "/{token}/answer",
-    response={200: schemas.LookOut, 403: Message, **_REFUSED},
+    response={200: schemas.ShowingOut, 403: Message, **_REFUSED},
     operation_id="answer",
 )
-def answer(request: HttpRequest, token: str, body: schemas.AnswerIn) -> schemas.LookOut:
+def answer(request: HttpRequest, token: str, body: schemas.AnswerIn) -> schemas.ShowingOut:
     """Send the wishes, or sign off by a name."""
     link = _inside(request, token)
     visits.answer(link, body.name)
@@ -180,4 +182,4 @@ def answer(request: HttpRequest, token: str, body: schemas.AnswerIn) -> schemas.
 
 def _fresh(link: ClientLink) -> Any:
     link.refresh_from_db()
-    return _look(link)
+    return _showing(link)
