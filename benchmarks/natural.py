@@ -17,7 +17,8 @@ from retouch.colour.lab import from_lab, to_lab
 from retouch.edit import Edit
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
-from retouch.natural.check import Finding, of_edit, of_images
+from retouch.natural.check import of_edit, of_images
+from retouch.natural.finding import Finding
 from retouch.picture import Pyramid, read
 from retouch.work.bench import bench_for
 from retouch.work.operations import ApplyRoutine, perform
@@ -143,6 +144,78 @@ def cloned(p: Person, much: float) -> Array:
     return out
 
 
+def _spots(p: Person, count: int, radius: float) -> list[tuple[int, int]]:
+    """Middles of places on the face's skin that lie clear of its ends and of one another."""
+    cover = (p.analysis.mask(SKIN_OF_FACE, p.bounds, p.image.shape[:2], 0) > 0.8).astype(np.uint8)
+    out = []
+    for _ in range(count):
+        away = cv2.distanceTransform(cover, cv2.DIST_L2, 5)
+        y, x = np.unravel_index(int(away.argmax()), away.shape)
+        if away[y, x] < 2.2 * radius:
+            break
+        out.append((int(y), int(x)))
+        cv2.circle(cover, (int(x), int(y)), int(4.5 * radius), 0, -1)
+    return out
+
+
+def _discs(p: Person, places: list[tuple[int, int]], radius: float, soft: float) -> Array:
+    cover = np.zeros(p.image.shape[:2], np.float32)
+    for y, x in places:
+        cv2.circle(cover, (x, y), max(1, round(radius)), 1.0, -1)
+    return np.asarray(cv2.GaussianBlur(cover, (0, 0), max(soft, 0.4))[..., None], np.float32)
+
+
+def healed(p: Person, much: float) -> Array:
+    """Spots taken out, their grain blurred by so many mm."""
+    radius = 1.5 * p.mm
+    cover = _discs(p, _spots(p, 12, radius), radius, 0.3 * p.mm)
+    soft = cv2.GaussianBlur(p.image, (0, 0), max(much * p.mm, 0.05))
+    smooth = p.image + (soft - p.image) * cover
+    return _in_lab(smooth, lambda lab: lab + _c([5, -2, 0]), cover)
+
+
+def seamed(p: Person, much: float) -> Array:
+    """A piece of skin lightened through a mask, so hard (1) or soft (0)."""
+    (y, x), *_ = _spots(p, 1, 4 * p.mm)
+    cover = _discs(p, [(y, x)], 8 * p.mm, (1 - much) * 5 * p.mm + 0.6)
+    return _in_lab(p.image, lambda lab: lab + _c([9, 0, 0]), cover)
+
+
+def bright_irises(p: Person, much: float) -> Array:
+    return _in_lab(p.image, lambda lab: lab + _c([much, 0, 0]), p.mask("irises", soft=1.0))
+
+
+def vivid_irises(p: Person, much: float) -> Array:
+    return _in_lab(
+        p.image,
+        lambda lab: lab * _c([1, 1 + much, 1 + much]) + _c([0, 0, 6 * much]),
+        p.mask("irises", soft=1.0),
+    )
+
+
+def one_eye(p: Person, much: float) -> Array:
+    """The white of one eye alone lighter."""
+    middle = p.analysis.faces[0]
+    x = (middle.right_iris.x + middle.left_iris.x) / 2
+    side = (np.arange(p.image.shape[1]) > x)[None, :, None]
+    return _in_lab(
+        p.image, lambda lab: lab + _c([much, 0, 0]), p.mask("eye_whites", soft=1.0) * side
+    )
+
+
+def powdered(p: Person, much: float) -> Array:
+    """So much of the small light on the skin taken away."""
+    cover = p.mask(*SKIN_OF_FACE)
+    lab = to_lab(p.image)
+    sigma = 6 * p.mm
+    weight = cv2.GaussianBlur(cover[..., 0], (0, 0), sigma) + 1e-3
+    broad = cv2.GaussianBlur(lab[..., 0] * cover[..., 0], (0, 0), sigma) / weight
+    lab[..., 0] -= much * np.maximum(
+        cv2.GaussianBlur(lab[..., 0], (0, 0), 0.4 * p.mm) - broad - 2, 0
+    )
+    return p.image + (np.clip(from_lab(lab), 0, 1).astype(np.float32) - p.image) * cover
+
+
 def haloed(p: Person, much: float) -> Array:
     soft = cv2.GaussianBlur(p.image, (0, 0), 0.8 * p.mm)
     return p.image + much * (p.image - soft)
@@ -167,6 +240,12 @@ DAMAGE: tuple[tuple[str, Callable[[Person, float], Array], str, float, float], .
     ("flattened", flattened, "form", 0.55, 0.1),
     ("under the eyes", lit_below, "under_eyes", 12.0, 1.0),
     ("cloned", cloned, "repeats", 6.0, 0.6),
+    ("healed flat", healed, "healed", 0.6, 0.02),
+    ("a hard mask", seamed, "seams", 1.0, 0.0),
+    ("irises lit", bright_irises, "irises", 20.0, 3.0),
+    ("irises coloured", vivid_irises, "irises_richer", 3.0, 0.15),
+    ("one eye alone", one_eye, "sides", 13.0, 1.5),
+    ("powdered", powdered, "shine", 0.98, 0.15),
     ("haloed", haloed, "halo", 1.2, 0.08),
     ("banded", stepped, "banded", 28.0, 200.0),
     ("clipped", lifted, "clipped", 0.5, 0.01),
@@ -185,6 +264,9 @@ def applies(p: Person, name: str) -> bool:
         "teeth": "teeth",
         "apart": "neck",
         "repeats": "cheek_right",
+        "irises": "irises",
+        "irises_richer": "irises",
+        "sides": "eye_whites",
     }
     zone = zones.get(name)
     if zone is None:
@@ -206,7 +288,11 @@ def table() -> str:
                 found = of_images(p.image, _saved(make(p, much)), p.analysis)
                 own = [f.value for f in found if f.name == name]
                 values[strong] += (
-                    [max(own) if name not in ("texture", "grey", "form") else min(own)]
+                    [
+                        max(own)
+                        if name not in ("texture", "grey", "form", "shine", "healed")
+                        else min(own)
+                    ]
                     if own
                     else []
                 )

@@ -72,9 +72,10 @@ def _zoom(page: Page, x: float, y: float, steps: int) -> None:
 def _compare(page: Page, url: str) -> None:
     """The wipe against a take, takes, a mask."""
     _open(page, url, "Dan")
-    page.get_by_role("tab", name="Takes").click()
+    page.get_by_role("button", name="Thread", exact=True).click()
     page.get_by_role("textbox", name="Name of the take").fill("First round")
     page.get_by_role("button", name="Keep", exact=True).click()
+    page.get_by_role("button", name="Close the thread").click()
     _zoom(page, 780, 900, 3)
     page.keyboard.press("k")
     page.mouse.move(640, 300)

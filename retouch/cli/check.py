@@ -26,9 +26,12 @@ def build_parser() -> argparse.ArgumentParser:
         help="of the same frame; another size is brought to the original's",
     )
     parser.add_argument(
-        "--edit", metavar="EDIT.json", help="what was done, so that moves are told too"
+        "--edit",
+        metavar="EDIT.json",
+        help="what was done, so that moves, marks and what was done are told too",
     )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
+    parser.add_argument("--pdf", metavar="FILE.pdf", help="write a sheet, too")
     return parser
 
 

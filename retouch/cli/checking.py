@@ -4,26 +4,30 @@ from __future__ import annotations
 
 import argparse
 import json
-from dataclasses import asdict
+from datetime import datetime
 from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.edit import Edit
+from retouch.colour.depth import to_integers
 from retouch.errors import PictureError
-from retouch.face import Analysis, analyse
-from retouch.face.cover import FaceZones
+from retouch.face import analyse
 from retouch.forms.form import loads
-from retouch.natural.check import Finding, of_images
-from retouch.natural.moves import everything_moved
-from retouch.papers.checked import in_words
+from retouch.natural.finding import Finding
+from retouch.papers.checked import as_data, checked_sheet, in_words
+from retouch.papers.page import fitted
 from retouch.picture import Picture, Pyramid, read
+from retouch.picture.write import save
 from retouch.work.bench import bench_for
+from retouch.work.disclosure import disclosure
+from retouch.work.natural_check import check_of_images
 
 # Sides that differ by more than this part aren't of the same frame.
 _OTHER_FORM = 0.01
+# Pictures on the sheet have so many pixels on their longer side.
+_SHOWN_PX = 900
 
 
 def run(options: argparse.Namespace) -> bool:
@@ -32,23 +36,29 @@ def run(options: argparse.Namespace) -> bool:
     before = _working(original)
     after = _fitted(_working(result), original)
     analysis = analyse(original)
-    found = of_images(before, after, analysis)
-    edit = None
+    edit = told = renderer = None
     if options.edit:
         try:
             edit = loads(Path(options.edit).read_text("utf-8"))
         except OSError as error:
             raise PictureError(f"{options.edit!r} can't be read: {error.strerror}.") from None
-    moved = _moved(original, edit, analysis) if edit is not None else []
+        renderer = bench_for(Pyramid(original), analysis).renderer
+        told = disclosure(renderer, edit, analysis)
+    found = check_of_images(before, after, analysis, edit, renderer)
     if options.json:
-        told = [{**asdict(f), "amber": f.amber} for f in found]
-        print(json.dumps({"readings": told, "moved": moved}, allow_nan=False))
+        print(json.dumps(as_data(found, told), allow_nan=False))
     else:
         for f in found:
             print(_line(f))
-        for line in moved:
-            print(f"  moved     {line}")
+    if options.pdf:
+        small = _small(before), _small(after)
+        when = datetime.now().strftime("%Y-%m-%d %H:%M")
+        save(checked_sheet(Path(options.result).name, when, found, *small, told), options.pdf)
     return any(f.amber for f in found)
+
+
+def _small(image: NDArray[np.float32]) -> NDArray[np.uint8]:
+    return fitted(to_integers(image, 8), _SHOWN_PX)
 
 
 def _working(picture: Picture) -> NDArray[np.float32]:
@@ -71,17 +81,6 @@ def _fitted(image: NDArray[np.float32], original: Picture) -> NDArray[np.float32
     return np.clip(np.asarray(cv2.resize(image, size, interpolation=way), np.float32), 0, 1)
 
 
-def _moved(original: Picture, edit: Edit, analysis: Analysis) -> list[str]:
-    pyramid = Pyramid(original)
-    bench = bench_for(pyramid, analysis)
-    zones = FaceZones(analysis, edit, pyramid)
-    out = []
-    for one in everything_moved(bench.renderer, edit, zones):
-        size = f"{one.most_mm:.1f} mm" if one.most_mm is not None else f"{one.most_px:.1f} px"
-        out.append(f"{one.name}, {one.where}: {size}")
-    return out
-
-
 def _line(one: Finding) -> str:
-    mark = "BEYOND" if one.amber else "within"
+    mark = "BEYOND" if one.amber else "told  " if one.side == "told" else "within"
     return f"  {mark}    {in_words(one)}"

@@ -3,75 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.features.teeth import whiteness
-from retouch.geometry import Rect
-from retouch.natural import edges, grain, shades
+from retouch.natural import edges, features, grain, seams, shades
+from retouch.natural.finding import PRACTICE, Finding
 from retouch.natural.pairs import LEAST_SCALE, Array, Pair, pair_of, pair_of_images
 from retouch.render import Renderer
 from retouch.zone_names import SKIN_OF_FACE, ZONES
 
-_PRACTICE = "Common practice."
 # Rounding, and what no eye sees (CIEDE2000 below 1; M. R. Luo, G. Cui, B. Rigg, Color Research and
 # Application 26, 2001; from memory).
 _UNSEEN = 1.0
 _TITLES = {z.name: z.title for z in ZONES}
-Side = Literal["most", "least"]
+# So many healed places say something together.
+_ENOUGH_HEALED = 4
 # Pixels to the millimetre that readings of colour, light and edges need.
 _COARSE = 2.0
 # Which readings come together.
 _OF = {
-    "_grain": ("texture", "texture_more", "grain_gone", "repeats"),
+    "_grain": ("texture", "texture_more", "grain_gone", "repeats", "healed"),
     "_colour": ("shift", "ita", "grey", "apart"),
-    "_features": ("whites", "whites_lifted", "teeth"),
-    "_light": ("form", "under_eyes"),
-    "_edges": ("halo",),
+    "_features": ("whites", "whites_lifted", "irises", "irises_richer", "sides", "teeth"),
+    "_light": ("form", "under_eyes", "shine"),
+    "_edges": ("halo", "seams"),
 }
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One reading.
-
-    Attributes
-    ----------
-    name, title, meaning : str
-        ``meaning`` says what is read and where the limit comes from.
-    zone : str
-        The zone it is about, or "".
-    value, limit : float
-    unit : str
-    side : "most" or "least"
-        Whether the limit is a ceiling or a floor.
-    face : int or None
-    place : Rect or None
-        Where to look, in pixels of the original.
-    words : str
-        What to say beside the number, such as the class before and after.
-    """
-
-    name: str
-    title: str
-    meaning: str
-    zone: str
-    value: float
-    limit: float
-    unit: str
-    side: Side = "most"
-    face: int | None = None
-    place: Rect | None = None
-    words: str = ""
-
-    @property
-    def amber(self) -> bool:
-        """Whether it lies beyond its limit."""
-        return self.value > self.limit if self.side == "most" else self.value < self.limit
 
 
 def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[Finding, ...]:
@@ -117,11 +76,11 @@ def of_images(before: Array, after: Array, analysis: Analysis | None) -> tuple[F
 def of_codes(before: Array, after: Array) -> Iterator[Finding]:
     """Readings of the picture as a file."""
     yield Finding(
-        "clipped", "Clipped", "The part of the picture where a channel came to an end of its range. " + _PRACTICE,
+        "clipped", "Clipped", "The part of the picture where a channel came to an end of its range. " + PRACTICE,
         "", edges.clipped(before, after), 0.3, "%",
     )  # fmt: skip
     yield Finding(
-        "banded", "Banded", "The part of the picture that came to lie in steps. " + _PRACTICE,
+        "banded", "Banded", "The part of the picture that came to lie in steps. " + PRACTICE,
         "", edges.banded(before, after), 3.0, "%",
     )  # fmt: skip
 
@@ -139,13 +98,18 @@ def _edges(pair: Pair) -> Iterator[Finding]:
     found = edges.halo(pair)
     if found is not None:
         yield Finding(
-            "halo", "Halo", "A line of light along hair, head or clothing that wasn't there. " + _PRACTICE,
+            "halo", "Halo", "A line of light along hair, head or clothing that wasn't there. " + PRACTICE,
             "", found[0], 3.0, "L*", face=pair.face, place=pair.box_of(found[1]),
         )  # fmt: skip
+    value, where = seams.seams(pair)
+    yield Finding(
+        "seams", "Edges that weren't there", "How long the longest edge is that a mask or a brush left on skin or behind the head. " + PRACTICE,
+        "", value, 8.0, "mm", face=pair.face, place=pair.box_of(where),
+    )  # fmt: skip
 
 
 def _grain(pair: Pair) -> Iterator[Finding]:
-    meaning = "The amplitude of pores and fine hairs, per cent of the original's. " + _PRACTICE
+    meaning = "The amplitude of pores and fine hairs, per cent of the original's. " + PRACTICE
     for zone in SKIN_OF_FACE:
         where = pair.inside(zone)
         value = grain.left(pair, where)
@@ -165,14 +129,21 @@ def _grain(pair: Pair) -> Iterator[Finding]:
             yield more
     value, where = grain.gone(pair)
     yield Finding(
-        "grain_gone", "Without grain", "The part of the face's skin that lost half of its grain or more. " + _PRACTICE,
+        "grain_gone", "Without grain", "The part of the face's skin that lost half of its grain or more. " + PRACTICE,
         "", value, 4.0, "%", face=pair.face, place=pair.box_of(where),
     )  # fmt: skip
     value, where = grain.repeats(pair)
     yield Finding(
-        "repeats", "Repeats", "The part of the face's skin that looks like a place beside it; healing copies a little. " + _PRACTICE,
+        "repeats", "Repeats", "The part of the face's skin that looks like a place beside it; healing copies a little. " + PRACTICE,
         "", value, 1.0, "%", face=pair.face, place=pair.box_of(where),
     )  # fmt: skip
+    count, value, where = grain.healed(pair)
+    if count >= _ENOUGH_HEALED:
+        rough = value > 100
+        yield Finding(
+            "healed", "Grain of healed places", "The median of their grain, per cent of that beside them; the worst one is shown. " + PRACTICE,
+            "", value, 150.0 if rough else 70.0, "%", "most" if rough else "least", pair.face, pair.box_of(where), f"{count} places",
+        )  # fmt: skip
 
 
 def _colour(pair: Pair) -> Iterator[Finding]:
@@ -180,7 +151,7 @@ def _colour(pair: Pair) -> Iterator[Finding]:
     value = shades.shift(pair)
     if value is not None:
         yield Finding(
-            "shift", "Colour shift", "CIEDE2000 between the skin's medians; below 1 isn't seen. " + _PRACTICE,
+            "shift", "Colour shift", "CIEDE2000 between the skin's medians; below 1 isn't seen. " + PRACTICE,
             "", value, 4.0, "ΔE00", face=pair.face, place=place,
         )  # fmt: skip
     both = shades.classes(pair)
@@ -196,14 +167,13 @@ def _colour(pair: Pair) -> Iterator[Finding]:
     value = shades.greyness(pair)
     if value is not None:
         yield Finding(
-            "grey", "Colour left", "Chroma of the face's skin, per cent of before. " + _PRACTICE,
+            "grey", "Colour left", "Chroma of the face's skin, per cent of before. " + PRACTICE,
             "", value, 80.0, "%", "least", pair.face, place,
         )  # fmt: skip
-    value = shades.apart(pair)
-    if value is not None:
+    for zone, value in shades.apart(pair):
         yield Finding(
-            "apart", "Face and neck", "By how much more the face differs from the skin beside it, CIEDE2000. " + _PRACTICE,
-            "", value, 2.5, "ΔE00", face=pair.face, place=place,
+            "apart", "Face and other skin", "By how much more the face differs from the skin beside it, CIEDE2000. " + PRACTICE,
+            zone, value, 2.5, "ΔE00", face=pair.face, place=place, words=_TITLES[zone],
         )  # fmt: skip
 
 
@@ -214,20 +184,30 @@ def _features(pair: Pair) -> Iterator[Finding]:
         chroma = [float(np.median(np.hypot(lab[..., 1], lab[..., 2])[eyes])) for lab in pair.labs]
         if now > was + 0.5:
             yield Finding(
-                "whites", "Eye whites", "Lightness of the lightest tenth, L*; lighter than the ceiling looks lit from inside. " + _PRACTICE,
+                "whites", "Eye whites", "Lightness of the lightest tenth, L*; lighter than the ceiling looks lit from inside. " + PRACTICE,
                 "eye_whites", max(now, 0.0), max(86.0, was + 0.5), "L*", face=pair.face, place=pair.box_of(eyes),
             )  # fmt: skip
             yield Finding(
-                "whites_lifted", "Eye whites lifted", "By how much they got lighter, L*. " + _PRACTICE,
+                "whites_lifted", "Eye whites lifted", "By how much they got lighter, L*. " + PRACTICE,
                 "eye_whites", now - was, 9.0, "L*", face=pair.face, place=pair.box_of(eyes),
                 words=f"chroma {chroma[0]:.0f} before, {chroma[1]:.0f} now",
             )  # fmt: skip
+    for name, title, meaning, value, limit, unit, where in features.irises(pair):
+        yield Finding(
+            name, title, f"{meaning} {PRACTICE}", "irises", value, limit, unit, face=pair.face, place=pair.box_of(where)
+        )  # fmt: skip
+    found = features.sides(pair)
+    if found is not None:
+        yield Finding(
+            "sides", "Left and right", "By how much further apart in lightness both sides of a feature are than before, L*. " + PRACTICE,
+            "", found[0], 4.0, "L*", face=pair.face, place=pair.box_of(found[2]), words=found[1],
+        )  # fmt: skip
     teeth = pair.inside("teeth")
     if int(teeth.sum()) >= 60:
         was, now = (float(np.median(whiteness(lab[teeth]))) for lab in pair.labs)
         if now > was + 0.5:
             yield Finding(
-                "teeth", "Teeth whitened", "The dental whiteness index WI_D (Pérez and others, 2016), more than before; 2.62 is still accepted as the same (2019), four times that is a clear bleaching. " + _PRACTICE,
+                "teeth", "Teeth whitened", "The dental whiteness index WI_D (Pérez and others, 2016), more than before; 2.62 is still accepted as the same (2019), four times that is a clear bleaching. " + PRACTICE,
                 "teeth", now - was, 12.0, "WI_D", face=pair.face, place=pair.box_of(teeth),
             )  # fmt: skip
 
@@ -237,12 +217,18 @@ def _light(pair: Pair) -> Iterator[Finding]:
     value = shades.form(pair)
     if value is not None:
         yield Finding(
-            "form", "Form left", "The broad range of light over the face, per cent of before. " + _PRACTICE,
+            "form", "Form left", "The broad range of light over the face, per cent of before. " + PRACTICE,
             "", value, 72.0, "%", "least", pair.face, place,
         )  # fmt: skip
     found = shades.under_eyes(pair)
     if found is not None:
         yield Finding(
-            "under_eyes", "Under the eyes", "How much lighter than the cheek the place under an eye became, L*. " + _PRACTICE,
+            "under_eyes", "Under the eyes", "How much lighter than the cheek the place under an eye became, L*. " + PRACTICE,
             "", found[0], 2.5, "L*", face=pair.face, place=pair.box_of(found[1]),
+        )  # fmt: skip
+    value = shades.shine(pair)
+    if value is not None:
+        yield Finding(
+            "shine", "Shine left", "Small light on the face's skin, per cent of before; skin without any looks powdered. " + PRACTICE,
+            "", value, 45.0, "%", "least", pair.face, place,
         )  # fmt: skip

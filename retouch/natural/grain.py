@@ -15,6 +15,12 @@ _CELL_MM, _GONE = 2.0, 0.5
 # (mm) is so alike (correlation) to another one so near (mm) that wasn't like it before by so much.
 _WORKED, _PIECE_MM, _ALIKE, _REACH_MM, _NEWLY = 0.002, 2.6, 0.8, 22.0, 0.35
 _MOST_PIECES = 160
+# Places that were healed: changed by more than this (L* against what is broad), so wide (mm), and beside skin so
+# far around them (mm) whose grain they are compared with.
+_SPOT, _SPOT_MM, _BESIDE_MM = 2.0, (0.8, 9.0), 3.0
+_MOST_SPOTS = 400
+# What is so near to its border (mm) isn't looked at, if this part of it is left then.
+_OVER_MM, _CORE = 0.4, 0.15
 # A piece that varies by less (0..1) has no grain.
 _FLAT = 0.0015
 # Every so many pixels are enough for a median.
@@ -83,6 +89,52 @@ def repeats(pair: Pair) -> tuple[float, Mask]:
         if best - float(was[at[1], at[0]]) > _NEWLY:
             out[y : y + size, x : x + size] = True
     return 100 * float((out & skin).sum()) / max(int(skin.sum()), 1), out
+
+
+def healed(pair: Pair) -> tuple[int, float, Mask]:
+    """How many places of the face's skin were healed, the median of their grain in per cent of that beside
+    them, and where the one is that differs most.
+
+    A healed place is told by its change: a small spot in which light or colour moved and around which it
+    didn't. Amplitudes are of the result's fine band, inside and in a ring. One place alone says little, since grain
+    varies by a third from place to place.
+    """
+    skin, mm = pair.skin, pair.px_per_mm
+    bad = np.zeros(skin.shape, np.bool_)
+    move = pair.labs[1] - pair.labs[0]
+    local = cv2.GaussianBlur(move, (0, 0), 0.25 * mm) - broad(move, _SPOT_MM[1] * mm)
+    spots = ((np.abs(local).max(-1) > _SPOT) & skin).astype(np.uint8)
+    n, labels, stats, _ = cv2.connectedComponentsWithStats(spots)
+    energy = _fine(pair.greys[1], mm) ** 2
+    ring = max(2, round(_BESIDE_MM * mm))
+    over = np.ones((2 * max(1, round(_OVER_MM * mm)) + 1,) * 2, np.uint8)
+    least, most = (round(np.pi / 4 * (w * mm) ** 2) for w in _SPOT_MM)
+    ratios: list[float] = []
+    worst = 0.0
+    for k in range(1, min(n, _MOST_SPOTS + 1)):
+        x, y, w, h, area = stats[k]
+        if not least <= area <= most:
+            continue
+        rows, columns = slice(max(y - ring, 0), y + h + ring), slice(max(x - ring, 0), x + w + ring)
+        inside = labels[rows, columns] == k
+        near = cv2.dilate(inside.astype(np.uint8), np.ones((2 * ring + 1,) * 2, np.uint8)) > 0
+        # Where one goes over into the other is neither.
+        border = cv2.dilate(inside.astype(np.uint8), over) > 0
+        core = cv2.erode(inside.astype(np.uint8), over) > 0
+        if int(core.sum()) >= _CORE * area:
+            inside = core
+        beside = near & ~border & (labels[rows, columns] == 0) & skin[rows, columns]
+        if int(beside.sum()) < area:
+            continue
+        own, other = (
+            float(np.sqrt(energy[rows, columns][m].mean() + 1e-8)) for m in (inside, beside)
+        )
+        ratios.append(own / other)
+        if abs(np.log(ratios[-1])) > worst:
+            worst = abs(float(np.log(ratios[-1])))
+            bad[:] = False
+            bad[rows, columns] = inside
+    return len(ratios), 100 * float(np.median(ratios)) if ratios else 100.0, bad
 
 
 def _fine(grey: Array, px_per_mm: float) -> Array:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from retouch.colour.difference import ciede2000
@@ -10,6 +12,11 @@ from retouch.natural.tones import Skin, skin_of
 
 # The form of a face: light over so many mm (sigma).
 _FORM_MM = 5.0
+# Ears count as the face's skin, and differ from it in life.
+_OTHER_SKIN = ("neck", "other_skin", "ears")
+# Small light lies this much (L*) above what is broad over so many mm (sigma); less than so much of it in the
+# mean is none.
+_SHINE_MM, _SHINE_L, _LEAST_SHINE = 6.0, 3.0, 0.04
 # Every so many pixels are enough for a median.
 _EACH = 7
 
@@ -48,15 +55,16 @@ def greyness(pair: Pair) -> float | None:
     return 100 * now / max(was, 1.0)
 
 
-def apart(pair: Pair) -> float | None:
-    """By how much more the face differs from the other skin than before (CIEDE2000)."""
-    gaps = []
-    for lab in pair.labs:
-        face, body = median(lab, pair.skin), median(lab, pair.body)
-        if face is None or body is None:
-            return None
-        gaps.append(float(ciede2000(face[None], body[None])[0]))
-    return gaps[1] - gaps[0]
+def apart(pair: Pair) -> Iterator[tuple[str, float]]:
+    """By how much more the face differs than before from each kind of other skin that is seen: its zone, CIEDE2000."""
+    first, last = (median(lab, pair.skin) for lab in pair.labs)
+    if first is None or last is None:
+        return
+    for zone in _OTHER_SKIN:
+        was, now = (median(lab, pair.inside(zone)) for lab in pair.labs)
+        if was is not None and now is not None:
+            gaps = [float(ciede2000(f[None], o[None])[0]) for f, o in ((first, was), (last, now))]
+            yield zone, gaps[1] - gaps[0]
 
 
 def form(pair: Pair) -> float | None:
@@ -72,6 +80,23 @@ def form(pair: Pair) -> float | None:
         low, high = np.quantile(light[skin][::_EACH], (0.05, 0.95))
         ranges.append(float(high - low))
     return 100 * ranges[1] / max(ranges[0], 1.0)
+
+
+def shine(pair: Pair) -> float | None:
+    """Small light on the face's skin in per cent of before; None where there was hardly any."""
+    skin = pair.skin
+    if int(skin.sum()) < LEAST_PIXELS:
+        return None
+    weight = np.maximum(
+        broad(skin.astype(np.float32), _SHINE_MM * pair.px_per_mm), np.float32(1e-3)
+    )
+    sums = []
+    for lab in pair.labs:
+        # Grain is none of it.
+        light = broad(lab[..., 0], 0.4 * pair.px_per_mm)
+        form_of = broad(light * skin, _SHINE_MM * pair.px_per_mm) / weight
+        sums.append(float(np.maximum(light - form_of - _SHINE_L, 0)[skin].mean()))
+    return 100 * sums[1] / sums[0] if sums[0] > _LEAST_SHINE else None
 
 
 def under_eyes(pair: Pair) -> tuple[float, Mask] | None:

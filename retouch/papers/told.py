@@ -19,6 +19,14 @@ def disclosure_sheet(
     page.words(name, 18, gap=0)
     page.words(f"What was done to this photograph · {when}", 10, quiet=True, gap=3)
     page.beside(before, after, ("As photographed", "As delivered"))
+    tell(page, told)
+    page.set_draw_color(225, 217, 207)
+    page.line(MARGIN, page.get_y(), WIDTH - MARGIN, page.get_y())
+    return page.bytes()
+
+
+def tell(page: Page, told: Disclosure) -> None:
+    """What was done, in lines, and what rules ask about it; on a page that is there."""
     for group, lines in groupby(told.lines, lambda line: line.group):
         page.words(group.capitalize(), 12, gap=0.5)
         for line in lines:
@@ -34,6 +42,3 @@ def disclosure_sheet(
     if told.caption:
         page.words(f"A caption that says it: “{told.caption}”", 10)
     page.words(f"Rules are as remembered and may have changed. {told.limits}", 8, quiet=True)
-    page.set_draw_color(225, 217, 207)
-    page.line(MARGIN, page.get_y(), WIDTH - MARGIN, page.get_y())
-    return page.bytes()

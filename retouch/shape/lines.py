@@ -8,6 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.colour.depth import to_integers
+from retouch.face.cover import FaceZones
+from retouch.picture import Pyramid
 from retouch.shape.composed import Composed
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
@@ -23,6 +26,8 @@ _LOOKED, _LONG, _MOST = 1400, 0.1, 24
 _OFF, _GAP, _ALIKE = 3.0, 30.0, np.radians(2.0)
 # A line holds what is so near, fading (nodes of the field, and pixels).
 _NODES, _LEAST = 6.0, 24.0
+# Where lines belong to the person and move with them.
+_PERSON = ("skin", "hair", "clothing")
 # Places along a line that tell how far it bends.
 _ALONG = 60
 
@@ -73,6 +78,19 @@ def find_lines(image: NDArray[np.uint8], person: Mask | None, scale: float) -> l
 def reduction(width: int, height: int) -> float:
     """How far a picture is reduced to look for lines."""
     return min(1.0, _LOOKED / max(width, height))
+
+
+def lines_beside(pyramid: Pyramid, zones: FaceZones | None) -> list[Line]:
+    """Long straight lines of a picture beside its people, the longest first."""
+    bounds = pyramid.picture.bounds
+    scale = reduction(bounds.width, bounds.height)
+    shape = (max(8, round(bounds.height * scale)), max(8, round(bounds.width * scale)))
+    image = to_integers(np.clip(pyramid.sampled(bounds, shape), 0, 1), 8)
+    person = None
+    if zones is not None and zones.analysis is not None and zones.analysis.faces:
+        covers = [zones.cover(z, None, bounds, shape) for z in _PERSON]
+        person = np.maximum.reduce(covers) > 0.5
+    return find_lines(np.asarray(image, np.uint8), person, shape[1] / bounds.width)
 
 
 def _on(person: Mask, segment: NDArray[np.float64]) -> bool:

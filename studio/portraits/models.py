@@ -166,6 +166,8 @@ class Take(models.Model):
     portrait = models.ForeignKey(Portrait, on_delete=models.CASCADE, related_name="takes")
     name = models.CharField(max_length=200)
     edit = models.JSONField()
+    # The step of the history at which it was kept; none for takes of before this was written down.
+    step = models.IntegerField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

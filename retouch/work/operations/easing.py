@@ -9,10 +9,11 @@ from pydantic import Field
 
 from retouch.edit import Edit, Pass
 from retouch.edit.values import STRICT, Name
-from retouch.natural.check import Finding, fineness_of, of_codes_of, one_of
-from retouch.natural.pairs import pair_of
+from retouch.natural.finding import Finding
+from retouch.natural.shaped import MOVES
 from retouch.passes import registry
 from retouch.work.bench import Bench, Refused, Result, with_pass
+from retouch.work.natural_check import excess, one_reading
 
 # How finely a strength is looked for, per cent.
 _STEPS = 5
@@ -46,15 +47,16 @@ class EaseReading:
         # From the top: what lies above a pass has to be worked out anew without it.
         for n in reversed(range(len(edit.passes))):
             one = edit.passes[n]
-            if not one.acts or registry.kind(one.kind).shape or registry.kind(one.kind).guide:
+            moves = registry.kind(one.kind).shape
+            if not one.acts or moves != (self.reading in MOVES) or registry.kind(one.kind).guide:
                 continue
             without = self._of(with_pass(edit, n, replace(one, enabled=False)), bench)
-            left = _excess(without)
+            left = excess(without)
             if best is None or left < best[0]:
                 best = (left, n)
             if left <= 0:
                 break
-        if best is None or best[0] > (1 - _CAUSES) * _excess(start):
+        if best is None or best[0] > (1 - _CAUSES) * excess(start):
             raise Refused(
                 "no_cause", "No single pass causes this. Ease several, or go back in the history."
             )
@@ -72,7 +74,7 @@ class EaseReading:
         while low < high:
             middle = (low + high + 1) // 2
             tried = with_pass(edit, n, replace(one, strength=float(middle * _STEPS)))
-            if _excess(self._of(tried, bench)) <= 0:
+            if excess(self._of(tried, bench)) <= 0:
                 low = middle
             else:
                 high = middle - 1
@@ -80,24 +82,7 @@ class EaseReading:
 
     def _of(self, edit: Edit, bench: Bench) -> Finding | None:
         """The reading of an edit."""
-        if self.face is None:
-            found = of_codes_of(bench.renderer, edit)
-        else:
-            analysis = bench.analysis
-            if analysis is None or self.face >= len(analysis.faces):
-                raise Refused("no_face", "This face isn't known any more.")
-            fine = fineness_of(self.reading)
-            pair = pair_of(bench.renderer, edit, analysis, self.face, fine)
-            found = one_of(pair, self.reading)
-        own = [f for f in found if f.name == self.reading]
-        named = [f for f in own if f.zone == self.zone] or own
-        return max(named, key=_excess, default=None)
-
-
-def _excess(found: Finding | None) -> float:
-    """How far a reading lies beyond its limit; 0 and below: within."""
-    if found is None or not found.amber:
-        return 0.0
-    if found.limit < 0:
-        return found.value
-    return found.value - found.limit if found.side == "most" else found.limit - found.value
+        analysis = bench.analysis
+        if self.face is not None and (analysis is None or self.face >= len(analysis.faces)):
+            raise Refused("no_face", "This face isn't known any more.")
+        return one_reading(bench.renderer, edit, analysis, self.reading, self.face, self.zone)

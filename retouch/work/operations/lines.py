@@ -5,21 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
-from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Touch
 from retouch.edit.values import STRICT
 from retouch.face.cover import FaceZones
 from retouch.forms.form import completed_touch
-from retouch.geometry import Rect
 from retouch.passes import registry
-from retouch.shape.lines import find_lines, reduction
+from retouch.shape.lines import lines_beside
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
 from retouch.work.operations.passes import AddPass
-
-# Where lines belong to the person and move with them.
-_PERSON = ("skin", "hair", "clothing")
 
 
 @dataclass(frozen=True)
@@ -35,18 +28,10 @@ class GuardLines:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """A pass with a touch for each line; `Refused` where none are found."""
-        pyramid = bench.renderer.pyramid
-        bounds = pyramid.picture.bounds
-        scale = reduction(bounds.width, bounds.height)
-        shape = (max(8, round(bounds.height * scale)), max(8, round(bounds.width * scale)))
-        image = to_integers(np.clip(pyramid.sampled(bounds, shape), 0, 1), 8)
-        person = None
-        if bench.analysis is not None and bench.analysis.faces:
-            zones = FaceZones(bench.analysis, edit, pyramid)
-            whole = Rect(0, 0, bounds.width, bounds.height)
-            covers = [zones.cover(z, None, whole, shape) for z in _PERSON]
-            person = np.maximum.reduce(covers) > 0.5
-        found = find_lines(np.asarray(image, np.uint8), person, shape[1] / bounds.width)
+        zones = None
+        if bench.analysis is not None:
+            zones = FaceZones(bench.analysis, edit, bench.renderer.pyramid)
+        found = lines_beside(bench.renderer.pyramid, zones)
         if not found:
             raise Refused("nothing_here", "No long straight lines are found beside the person.")
         kind = registry.kind("straight_lines")

@@ -26,7 +26,7 @@ from studio.clients.services.places import nodes_of, shown_at
 from studio.errors import Problem
 from studio.portraits.services import analysing, desk, jobs
 from studio.portraits.services.line import Line
-from studio.portraits.services.papers import small_picture
+from studio.portraits.services.small import small_picture
 
 log = logging.getLogger(__name__)
 

@@ -48,13 +48,16 @@ class FaceOut(Schema):
 
 
 class PlaceOut(Schema):
-    """A zone of a face: its extent, and how many touches of which strength (0..1) lie in it."""
+    """A zone of a face: its extent, and how many touches of which strength (0..1) lie in it. ``outlines``: polygons
+    to draw it by, in pixels of the original.
+    """
 
     zone: str
     face: int
     rect: list[int]
     touches: int
     strength: float
+    outlines: list[list[list[float]]]
 
 
 class MarkOut(Schema):
@@ -208,7 +211,7 @@ class ReadingOut(Schema):
 
 class FindingOut(Schema):
     """One reading of the natural check. ``side``: whether the limit is a ceiling or a floor; a limit below 0: it is
-    told always. ``place`` is x0, y0, x1, y1 in pixels of the original.
+    told always; ``told``: there is no limit. ``eases``: taking a pass back can help. ``place`` is x0, y0, x1, y1 in pixels of the original.
     """
 
     name: str
@@ -218,11 +221,31 @@ class FindingOut(Schema):
     value: float
     limit: float
     unit: str
-    side: Literal["most", "least"]
+    side: Literal["most", "least", "told"]
     face: int | None
     place: list[int] | None
     words: str
     amber: bool
+    eases: bool
+
+
+class AtStepOut(Schema):
+    """A reading as it was at a step of the history; no value where it told nothing then."""
+
+    step: int
+    label: str
+    value: float | None
+    limit: float
+    amber: bool
+
+
+class SpotOut(Schema):
+    """A place to look at in both pictures, in pixels of the framed picture."""
+
+    x: int
+    y: int
+    width: int
+    height: int
 
 
 class SweepIn(Strict):

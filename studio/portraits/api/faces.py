@@ -17,6 +17,7 @@ from retouch.work.travelling import Seen
 from retouch.zone_names import REGION_TITLES, ZONES
 from studio.portraits.api.face_schemas import (
     AnalysisOut,
+    AtStepOut,
     FaceOut,
     FindingOut,
     GlassesOut,
@@ -33,6 +34,7 @@ from studio.portraits.api.face_schemas import (
     ReflectionOut,
     SeenMarkOut,
     SessionPersonOut,
+    SpotOut,
     SweepIn,
     WhoIn,
     ZoneOut,
@@ -83,6 +85,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
             rect=list(p.rect.as_tuple()),
             touches=p.touches,
             strength=p.strength,
+            outlines=[[list(at) for at in line] for line in p.outlines],
         )
         for p in faces.places(analysis, edit)
     ]
@@ -347,8 +350,50 @@ def check_natural(request: HttpRequest, portrait_id: str) -> list[FindingOut]:
         FindingOut(
             **{**asdict(f), "place": list(f.place.as_tuple()) if f.place is not None else None},
             amber=f.amber,
+            eases=f.eases,
         )
         for f in found
+    ]
+
+
+@router.get(
+    "/portraits/{portrait_id}/natural/at",
+    response={200: AtStepOut, 404: Message, 422: Message},
+    operation_id="read_at_step",
+)
+def read_at_step(
+    request: HttpRequest,
+    portrait_id: str,
+    step: Annotated[int, Query(ge=0, le=10_000_000)],
+    reading: Annotated[str, Query(max_length=64)],
+    face: Annotated[int | None, Query(ge=0, le=1000)] = None,
+    zone: Annotated[str, Query(max_length=64)] = "",
+) -> AtStepOut:
+    """One reading of the portrait as it was at a step of its history."""
+    portrait = library.find(request.user, portrait_id)
+    label, found = natural.at_step(portrait, step, reading, face, zone)
+    return AtStepOut(
+        step=step, label=label, value=found.value if found else None,
+        limit=found.limit if found else 0.0, amber=found.amber if found else False,
+    )  # fmt: skip
+
+
+@router.get(
+    "/portraits/{portrait_id}/natural/spots",
+    response={200: list[SpotOut], 404: Message},
+    operation_id="find_spots",
+)
+def find_spots(
+    request: HttpRequest,
+    portrait_id: str,
+    seed: Annotated[int, Query(ge=0, le=2**31)],
+    count: Annotated[int, Query(ge=1, le=24)] = 8,
+) -> list[SpotOut]:
+    """Random places at which the result differs from the original, to be compared one to one."""
+    portrait = library.find(request.user, portrait_id)
+    return [
+        SpotOut(x=r.x0, y=r.y0, width=r.width, height=r.height)
+        for r in natural.spots(portrait, count, seed)
     ]
 
 

@@ -64,6 +64,16 @@ def get_natural_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse:
     return _file(papers.checked_page(portrait), "application/pdf", "natural check")
 
 
+@router.get(
+    "/portraits/{portrait_id}/natural.json",
+    response={200: dict[str, Any], 404: Message, 422: Message},
+    operation_id="get_natural_data",
+)
+def get_natural_data(request: HttpRequest, portrait_id: str) -> dict[str, object]:
+    """The natural check and what was done, as one JSON object."""
+    return papers.checked_data(library.find(request.user, portrait_id))
+
+
 @router.get("/portraits/{portrait_id}/compared", operation_id="get_compared", openapi_extra=_PDF)
 def get_compared(
     request: HttpRequest,

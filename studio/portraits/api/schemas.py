@@ -234,11 +234,12 @@ class TakeIn(Strict):
 
 
 class TakeOut(Schema):
-    """A named state of a portrait."""
+    """A named state of a portrait; ``step``: at which step of the history it was kept, where that is known."""
 
     id: str
     name: str
     created_at: datetime
+    step: int | None
 
 
 class ChangeStop(Schema):

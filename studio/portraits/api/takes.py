@@ -19,7 +19,7 @@ _JPEG: dict[str, Any] = {
 
 
 def _out(take: Take) -> TakeOut:
-    return TakeOut(id=take.pk, name=take.name, created_at=take.created_at)
+    return TakeOut(id=take.pk, name=take.name, created_at=take.created_at, step=take.step)
 
 
 @router.get("/portraits/{portrait_id}/takes", response=list[TakeOut], operation_id="list_takes")

@@ -13,6 +13,7 @@ from retouch.face.braces import braces
 from retouch.face.corrected import zone_mask
 from retouch.face.cover import FaceZones
 from retouch.face.red_eyes import RedEye, red_eyes
+from retouch.face.zones import Layer
 from retouch.geometry import Rect
 from retouch.natural import Reading, readings
 from retouch.natural.moves import Moved, everything_moved
@@ -29,6 +30,12 @@ from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk
 
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
+# Outlines are drawn where a zone is so sure (of 255), so exactly (mm), without specks below so many mm.
+_DRAWN_MASK, _DRAWN_MM, _SPECK_MM = 127, 0.6, 4.0
+
+
+# A polygon, in pixels of the original.
+Outline = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True)
@@ -40,11 +47,34 @@ class Place:
     rect: Rect
     touches: int
     strength: float
+    outlines: tuple[Outline, ...] = ()
+
+
+def outlines_of(layer: Layer, px_per_mm: float) -> list[Outline]:
+    """The outlines of a zone's layer, for drawing: polygons in pixels of the original, small specks left out."""
+    found, _ = cv2.findContours(
+        (layer.mask > _DRAWN_MASK).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE
+    )
+    kx = layer.rect.width / layer.mask.shape[1]
+    ky = layer.rect.height / layer.mask.shape[0]
+    out: list[Outline] = []
+    for one in found:
+        if cv2.contourArea(one) * kx * ky < (_SPECK_MM * px_per_mm) ** 2:
+            continue
+        line = cv2.approxPolyDP(one, max(_DRAWN_MM * px_per_mm / kx, 0.5), True)[:, 0]
+        if len(line) > 2:
+            x = layer.rect.x0 + (line[:, 0] + 0.5) * kx
+            y = layer.rect.y0 + (line[:, 1] + 0.5) * ky
+            out.append(
+                tuple((round(float(a), 1), round(float(b), 1)) for a, b in zip(x, y, strict=True))
+            )
+    return out
 
 
 def places(analysis: Analysis, edit: Edit) -> list[Place]:
     """The zones that are there, with the touches whose middle lies in them."""
     extents: dict[tuple[int, str], Rect] = {}
+    drawn: dict[tuple[int, str], list[Outline]] = {}
     for layer in analysis.layers:
         ys, xs = (
             np.flatnonzero(layer.mask.max(1) > _FOUND_MASK),
@@ -60,6 +90,8 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
         )  # fmt: skip
         key = (layer.face, layer.zone)
         extents[key] = extents[key].union(rect) if key in extents else rect
+        scale = analysis.faces[layer.face].scale.px_per_mm
+        drawn.setdefault(key, []).extend(outlines_of(layer, scale))
     counts: dict[tuple[int, str], list[float]] = {}
     for one in edit.passes:
         if not one.on or registry.kind(one.kind).guide:
@@ -72,7 +104,7 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
             counts.setdefault(key, []).append(share)
     return [
         Place(zone, face, rect, len(counts.get((face, zone), [])),
-              max(counts.get((face, zone), [0.0])))
+              max(counts.get((face, zone), [0.0])), tuple(drawn[face, zone]))
         for (face, zone), rect in extents.items()
     ]  # fmt: skip
 

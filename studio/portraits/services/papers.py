@@ -11,18 +11,19 @@ from numpy.typing import NDArray
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
-from retouch.papers.checked import checked_sheet
+from retouch.papers.checked import as_data, checked_sheet
 from retouch.papers.compared import Form, as_jpeg, as_pdf, sheet
 from retouch.papers.contact import contact_sheet
 from retouch.papers.told import disclosure_sheet
 from retouch.passes.elsewhere import pictures_of
 from retouch.picture import xmp
-from retouch.render import Renderer, framing, render_view
+from retouch.render import framing, render_view
 from retouch.work.disclosure import Disclosure, disclosure
 from studio.accounts.models import Preferences
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, desk, library, natural
+from studio.portraits.services.small import small_picture
 
 Pixels = NDArray[np.uint8]
 _SMALL, _LARGE, _CELL = 900, 2600, 500
@@ -55,7 +56,14 @@ def checked_page(portrait: Portrait) -> bytes:
     """The natural check as a PDF."""
     before, after = _both(portrait, _SMALL)
     when = timezone.localtime().strftime("%Y-%m-%d %H:%M")
-    return checked_sheet(portrait.name, when, natural.checked(portrait), before, after)
+    return checked_sheet(
+        portrait.name, when, natural.checked(portrait), before, after, told(portrait)
+    )
+
+
+def checked_data(portrait: Portrait) -> dict[str, object]:
+    """The natural check and what was done, as plain data."""
+    return as_data(natural.checked(portrait), told(portrait))
 
 
 def compared(
@@ -104,15 +112,6 @@ def _both(portrait: Portrait, long_side: int) -> tuple[Pixels, Pixels]:
     renderer = desk.renderer_of(portrait, edit)
     before = framing.frame_alone(edit)
     return small_picture(renderer, before, long_side), small_picture(renderer, edit, long_side)
-
-
-def small_picture(renderer: Renderer, edit: Edit, long_side: int) -> Pixels:
-    """The framed picture, so long at most, as the screen shows it."""
-    plan = renderer.plan(edit)
-    width, height = plan.warp.width, plan.warp.height
-    scale = min(1.0, long_side / max(width, height))
-    size = (max(1, round(width * scale)), max(1, round(height * scale)))
-    return render_view(plan, 0, 0, scale, *size)
 
 
 def card_of(user: Any) -> xmp.Card:

@@ -30,7 +30,10 @@ def keep(portrait: Portrait, name: str) -> Take:
     if not room(portrait):
         raise Problem(422, "too_many", f"A portrait has {_MOST} takes at most; delete one first.")
     return Take.objects.create(
-        portrait=portrait, name=_clean(name), edit=to_data(desk.edit_of(portrait))
+        portrait=portrait,
+        name=_clean(name),
+        edit=to_data(desk.edit_of(portrait)),
+        step=portrait.history_at,
     )
 
 

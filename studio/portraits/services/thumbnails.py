@@ -27,6 +27,8 @@ Side = Literal["before", "after"]
 LONG_SIDE = 640
 # Samples of looks.
 LOOK_SIDE = 200
+# Samples of routines.
+SAMPLE_SIDE = 168
 _QUALITY = 88
 # Thumbnails of steps: their side in pixels, and how much of the surroundings they show.
 _STEP_SIDE = 88
@@ -157,7 +159,30 @@ def routine_sample(portrait: Portrait, routine: Routine) -> Small:
     # Its content names it: a title says nothing of what it does.
     key = hashlib.blake2b(repr(routine).encode(), digest_size=6).hexdigest()
     path = _named(portrait, f"routine-{key}-{portrait.revision}", done)
-    return _kept(path, lambda: _draw(renderer, done, LOOK_SIDE))
+    analysis = analysing.of_edit(portrait.id, edit)
+    face = analysis.faces[0].box if analysis is not None and analysis.faces else None
+    return _kept(path, lambda: _halves(renderer, edit, done, face))
+
+
+def _halves(
+    renderer: Renderer, before: Edit, after: Edit, face: tuple[float, float, float, float] | None
+) -> Small:
+    """A face, or the whole picture: its left half as it is, its right half as it would be."""
+    plans = [renderer.plan(e) for e in (before, after)]
+    rect = plans[1].warp.frame
+    if face is not None:
+        x, y, w, h = (int(v) for v in face)
+        rect = plans[1].warp.covers(Rect(x, y, x + w, y + h))
+    side = max(rect.width, rect.height)
+    scale = min(1.0, SAMPLE_SIDE / side)
+    left, top = (rect.x0 + rect.x1 - side) / 2, (rect.y0 + rect.y1 - side) / 2
+    size = max(2, round(side * scale))
+    own, made = (render_view(p, left, top, scale, size, size) for p in plans)
+    half = size // 2
+    made[:, :half] = own[:, :half]
+    made[:, half] = 255
+    data = simplejpeg.encode_jpeg(made, quality=_QUALITY, colorspace="RGB")
+    return Small(data, plans[1].trouble is None)
 
 
 def _kept(path: Path, make: Callable[[], Small]) -> Small:

@@ -117,7 +117,7 @@ class Comparing(Bench):
 
     def test_takes_are_kept_compared_and_returned_to(self) -> None:
         raw = self.pixels(*SPOT)
-        self.page.get_by_role("tab", name="Takes").click()
+        self.page.get_by_role("button", name="Thread", exact=True).click()
         self.page.get_by_role("textbox", name="Name of the take").fill("Bare")
         self.page.get_by_role("button", name="Keep", exact=True).click()
         healed = self.heal(*SPOT)

@@ -903,6 +903,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/natural/at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read At Step
+         * @description One reading of the portrait as it was at a step of its history.
+         */
+        get: operations["read_at_step"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/natural/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Spots
+         * @description Random places at which the result differs from the original, to be compared one to one.
+         */
+        get: operations["find_spots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/laid-over": {
         parameters: {
             query?: never;
@@ -1163,6 +1203,26 @@ export interface paths {
          * @description The natural check as a sheet.
          */
         get: operations["get_natural_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portraits/{portrait_id}/natural.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Natural Data
+         * @description The natural check and what was done, as one JSON object.
+         */
+        get: operations["get_natural_data"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4149,7 +4209,7 @@ export interface components {
         };
         /**
          * TakeOut
-         * @description A named state of a portrait.
+         * @description A named state of a portrait; ``step``: at which step of the history it was kept, where that is known.
          */
         TakeOut: {
             /** Id */
@@ -4161,6 +4221,8 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Step */
+            step: number | null;
         };
         /** TakeIn */
         TakeIn: {
@@ -4508,7 +4570,8 @@ export interface components {
         };
         /**
          * PlaceOut
-         * @description A zone of a face: its extent, and how many touches of which strength (0..1) lie in it.
+         * @description A zone of a face: its extent, and how many touches of which strength (0..1) lie in it. ``outlines``: polygons
+         *     to draw it by, in pixels of the original.
          */
         PlaceOut: {
             /** Zone */
@@ -4521,6 +4584,8 @@ export interface components {
             touches: number;
             /** Strength */
             strength: number;
+            /** Outlines */
+            outlines: number[][][];
         };
         /**
          * SweepIn
@@ -4713,7 +4778,7 @@ export interface components {
         /**
          * FindingOut
          * @description One reading of the natural check. ``side``: whether the limit is a ceiling or a floor; a limit below 0: it is
-         *     told always. ``place`` is x0, y0, x1, y1 in pixels of the original.
+         *     told always; ``told``: there is no limit. ``eases``: taking a pass back can help. ``place`` is x0, y0, x1, y1 in pixels of the original.
          */
         FindingOut: {
             /** Name */
@@ -4734,7 +4799,7 @@ export interface components {
              * Side
              * @enum {string}
              */
-            side: "most" | "least";
+            side: "most" | "least" | "told";
             /** Face */
             face: number | null;
             /** Place */
@@ -4743,6 +4808,38 @@ export interface components {
             words: string;
             /** Amber */
             amber: boolean;
+            /** Eases */
+            eases: boolean;
+        };
+        /**
+         * AtStepOut
+         * @description A reading as it was at a step of the history; no value where it told nothing then.
+         */
+        AtStepOut: {
+            /** Step */
+            step: number;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number | null;
+            /** Limit */
+            limit: number;
+            /** Amber */
+            amber: boolean;
+        };
+        /**
+         * SpotOut
+         * @description A place to look at in both pictures, in pixels of the framed picture.
+         */
+        SpotOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * LaidOverOut
@@ -7466,6 +7563,85 @@ export interface operations {
             };
         };
     };
+    read_at_step: {
+        parameters: {
+            query: {
+                step: number;
+                reading: string;
+                face?: number | null;
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtStepOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
+    find_spots: {
+        parameters: {
+            query: {
+                seed: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+        };
+    };
     lay_over: {
         parameters: {
             query: {
@@ -7953,6 +8129,48 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    get_natural_data: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
                 };
             };
         };

@@ -9,13 +9,12 @@ import { PictureView } from "./canvas/PictureView";
 import type { Action } from "./keys";
 import { DeliverDialog } from "./deliver/DeliverDialog";
 import { FaceMap } from "./panels/FaceMap";
-import { Finder } from "./panels/Finder";
 import { HandTray } from "./panels/HandTray";
 import { LeftAside } from "./panels/LeftAside";
 import { PassPanel } from "./panels/PassPanel";
 import { NaturalCheck } from "./panels/NaturalCheck";
 import { PinsCard } from "./panels/PinsCard";
-import { Past } from "./panels/Past";
+import { Thread } from "./panels/Thread";
 import { ToneStrip } from "./panels/ToneStrip";
 import { TopBar } from "./panels/TopBar";
 import { isInTray, takeHand } from "./hands";
@@ -108,6 +107,8 @@ function Bench({ id }: { id: string }) {
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
+  const [thread, setThread] = useState(false);
+  const toggleThread = useCallback(() => setThread((on) => !on), []);
   const deliver = useCallback(() => setDelivering(true), []);
   const painterRef = useRef<Painter | null>(null);
   const navigate = useNavigate();
@@ -175,6 +176,8 @@ function Bench({ id }: { id: string }) {
           return bench.openPass && movePass(bench.openPass, action === "passUp" ? 1 : -1, beside(bench.passes, bench.openPass, kindsNow()));
         case "keepTake":
           return bench.portrait && void keepNow(bench.portrait.id);
+        case "thread":
+          return toggleThread();
         case "pan":
           return hand.set({ panning: down });
         case "smaller":
@@ -283,7 +286,7 @@ function Bench({ id }: { id: string }) {
           return void navigate("/help");
       }
     },
-    [navigate, keepNow],
+    [navigate, keepNow, toggleThread],
   );
   useKeys(run);
 
@@ -302,10 +305,10 @@ function Bench({ id }: { id: string }) {
   return (
     <div className="mg-bench">
       <Keeping />
-      <TopBar stage={stage} onStage={setStage} onDeliver={deliver} />
+      <TopBar stage={stage} onStage={setStage} onDeliver={deliver} thread={thread} onThread={toggleThread} />
+      {thread && <Thread onClose={toggleThread} />}
       <aside className="mg-left" aria-label="Overview">
         <FaceMap />
-        <Finder />
         <p className="mg-facts">
           {frame?.key ? `${frame.width} × ${frame.height} of ` : ""}
           {portrait.width} × {portrait.height}
@@ -315,7 +318,6 @@ function Bench({ id }: { id: string }) {
         <LeftAside left={left} />
         <PinsCard />
         <NaturalCheck />
-        <Past />
       </aside>
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />

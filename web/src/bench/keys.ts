@@ -44,6 +44,7 @@ export type Action =
   | "passUp"
   | "passDown"
   | "keepTake"
+  | "thread"
   | "help";
 
 export interface Key {
@@ -99,6 +100,7 @@ const USUAL: Key[] = [
   { action: "passUp", keys: ["u"], group: "Touches", text: "The open pass one place up" },
   { action: "passDown", keys: ["l"], group: "Touches", text: "The open pass one place down" },
   { action: "keepTake", keys: ["mod+k"], group: "History", text: "Keep the present as a take" },
+  { action: "thread", keys: ["y"], group: "History", text: "Open or close the thread" },
   { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
   { action: "redo", keys: ["mod+shift+z", "mod+y"], repeats: true, group: "History", text: "Redo" },
   { action: "sweepOn", keys: ["."], group: "Look", text: "Sweep: begin, and on to the next place" },

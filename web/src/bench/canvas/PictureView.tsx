@@ -26,6 +26,7 @@ import { OutlineLayer } from "./OutlineLayer";
 import type { Painter } from "./Painter";
 import { PinsLayer } from "./PinsLayer";
 import { useReadying } from "./readying";
+import { ReadingsLayer } from "./ReadingsLayer";
 import { Rings } from "./Rings";
 import { usePainter } from "./usePainter";
 import { usePointer, type Begin } from "./usePointer";
@@ -127,6 +128,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
           <>
             <ZoneLayer />
             <MarksLayer view={view} />
+            <ReadingsLayer view={view} />
             <PinsLayer view={view} />
             <FacesLayer view={view} />
             <LinesLayer view={view} />

@@ -7,7 +7,7 @@ import { Flow, Size, Softness, Strength } from "./values";
 export const blend: Hand = {
   name: "blend",
   title: "Blend",
-  icon: "droplet-half",
+  icon: "hand-blend",
   how: "Mixes neighbouring tones; the detail over them stays",
   inTray: true,
   brush: () => true,

@@ -24,7 +24,7 @@ takesOutlines("borrow", {
 export const borrow: Hand = {
   name: "borrow",
   title: "Borrow",
-  icon: "person-plus",
+  icon: "hand-borrow",
   how: "Outline what is to be taken from the other portrait",
   outlines: () => true,
   Values: FormChoice,

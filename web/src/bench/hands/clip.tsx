@@ -45,7 +45,7 @@ function Values() {
 export const clip: Hand = {
   name: "clip",
   title: "Clip",
-  icon: "scissors",
+  icon: "hand-clip",
   how: "Outline where the open pass may act",
   outlines: () => true,
   still: true,

@@ -7,7 +7,7 @@ import { Flow, Size, Softness, Strength } from "./values";
 export const clone: Hand = {
   name: "clone",
   title: "Clone",
-  icon: "copy",
+  icon: "hand-clone",
   how: "A plain copy, from where you Alt-click",
   inTray: true,
   brush: () => true,

@@ -21,7 +21,7 @@ function Values() {
         label={dodges ? "Dodge: lighter" : "Burn: darker"}
         title={dodges ? "Lightens; click to darken" : "Darkens; click to lighten"}
         action="dodge_burn"
-        icon={dodges ? "brightness-high" : "moon"}
+        icon={dodges ? "hand-dodge" : "hand-burn"}
         onClick={other}
       />
       <Form.Select
@@ -46,7 +46,7 @@ function Values() {
 export const dodgeBurn: Hand = {
   name: "dodge_burn",
   title: "Dodge",
-  icon: "brightness-high",
+  icon: "hand-dodge",
   how: "Lightens or darkens softly, and builds up",
   inTray: true,
   brush: () => true,

@@ -19,7 +19,7 @@ function Values() {
         active={reveal}
         title={reveal ? "Brings back; click to ease" : "Eases; click to bring back"}
         action="ease"
-        icon={reveal ? "brush" : "eraser"}
+        icon={reveal ? "hand-back" : "hand-ease"}
         onClick={other}
       >
         {reveal ? "Bring back" : "Ease"}
@@ -41,7 +41,7 @@ function Values() {
 export const ease: Hand = {
   name: "ease",
   title: "Ease",
-  icon: "eraser",
+  icon: "hand-ease",
   how: "Take back a part of what the open pass did",
   inTray: true,
   brush: () => true,

@@ -39,7 +39,7 @@ const Values = () => (
 export const face: Hand = {
   name: "face",
   title: "Face",
-  icon: "bounding-box",
+  icon: "hand-face",
   how: "Drag a box around the face",
   Drawing: Box,
   Values,
@@ -49,7 +49,7 @@ export const face: Hand = {
 export const iris: Hand = {
   name: "iris",
   title: "Iris",
-  icon: "bullseye",
+  icon: "hand-iris",
   how: "Press in the middle of the iris and drag to its rim",
   Drawing: Ring,
   Values,
@@ -59,7 +59,7 @@ export const iris: Hand = {
 export const nudge: Hand = {
   name: "nudge",
   title: "Nudge",
-  icon: "arrows-move",
+  icon: "hand-points",
   how: "Drag a feature to where it is",
   Drawing: Line,
   Values,

@@ -54,7 +54,7 @@ function Values() {
         label={`Fill by ${fillBy}`}
         title={`By ${fillBy}; click for the other`}
         action="fill"
-        icon={fillBy === "brush" ? "brush" : "pentagon"}
+        icon={fillBy === "brush" ? "hand-brush" : "hand-around"}
         onClick={other}
       >
         {fillBy === "brush" ? "Brush" : "Outline"}
@@ -94,7 +94,7 @@ function Values() {
 export const fill: Hand = {
   name: "fill",
   title: "Fill",
-  icon: "bucket",
+  icon: "hand-fill",
   how: "What should be behind it, made from its surroundings",
   inTray: true,
   brush: () => !byOutline(),

@@ -10,7 +10,7 @@ const LEAST_PX = 4;
 export const gradient: Hand = {
   name: "gradient",
   title: "Gradient",
-  icon: "shadows",
+  icon: "hand-gradient",
   how: "Drag from where the pass acts fully to where it ends",
   still: true,
   Drawing: Line,

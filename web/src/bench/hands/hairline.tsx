@@ -7,7 +7,7 @@ import { stroke } from "./stroke";
 export const hairline: Hand = {
   name: "hairline",
   title: "Hair outline",
-  icon: "vector-pen",
+  icon: "hand-hairline",
   how: "Draw where the outline of the hair belongs; that piece of it goes there",
   still: true,
   *gesture(first) {

@@ -13,7 +13,7 @@ function Values() {
       <Switching
         label={many ? "Many" : "One"}
         title={many ? "Many hairs under the brush; click to draw single ones" : "One hair along each stroke; click to plant many"}
-        icon={many ? "brush" : "pencil"}
+        icon={many ? "hand-brush" : "hand-strand"}
         onClick={() => set({ hairs: many ? "one" : "many" })}
       >
         {many ? "Many" : "One"}
@@ -39,7 +39,7 @@ function Values() {
 export const hairs: Hand = {
   name: "hairs",
   title: "Hairs",
-  icon: "brush",
+  icon: "hand-hairs",
   how: "Brush in the direction in which the hairs grow",
   brush: () => true,
   still: true,

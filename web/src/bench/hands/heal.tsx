@@ -6,7 +6,7 @@ import { Size, Softness, Strength } from "./values";
 export const heal: Hand = {
   name: "heal",
   title: "Heal",
-  icon: "bandaid",
+  icon: "hand-heal",
   how: "A click or stroke heals with clean skin from nearby",
   inTray: true,
   brush: () => true,

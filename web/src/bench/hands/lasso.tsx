@@ -13,7 +13,7 @@ const SPACING = 0.8;
 export const lasso: Hand = {
   name: "lasso",
   title: "Lasso",
-  icon: "bounding-box-circles",
+  icon: "hand-around",
   how: "Draw around marks",
   Drawing: Loop,
   Values: () => (

@@ -54,7 +54,7 @@ function Values() {
 export const movePart: Hand = {
   name: "part",
   title: "Move a part",
-  icon: "bounding-box-circles",
+  icon: "hand-part",
   how: "Outline a part, then drag it to where it belongs",
   outlines: () => true,
   Values,

@@ -8,7 +8,7 @@ import { openPass } from "./masking";
 export const neutral: Hand = {
   name: "neutral",
   title: "Neutral",
-  icon: "eyedropper",
+  icon: "hand-sample",
   how: "Press on something that is grey or white in truth",
   still: true,
   *gesture(first) {
@@ -51,7 +51,7 @@ function operation(hue: number | null, moved: Point): Operation | null {
 export const hue: Hand = {
   name: "hue",
   title: "Colour",
-  icon: "eyedropper",
+  icon: "hand-sample",
   how: "Press on a colour and drag: right richer, up lighter",
   still: true,
   *gesture(first, work: Work) {

@@ -47,7 +47,7 @@ function Values() {
       <Switching
         label={blends ? "Blend" : "Copy"}
         title={blends ? "Blended: tone and light from around; click to copy plainly" : "Copied as it is; click to blend"}
-        icon={blends ? "intersect" : "copy"}
+        icon={blends ? "hand-blend" : "hand-clone"}
         onClick={() => set({ way: blends ? "copy" : "blend" })}
       >
         {blends ? "Blend" : "Copy"}
@@ -70,7 +70,7 @@ function Values() {
 export const patch: Hand = {
   name: "patch",
   title: "Patch",
-  icon: "intersect",
+  icon: "hand-patch",
   how: "Outline a place, then drag it onto clean skin",
   inTray: true,
   outlines: () => true,

@@ -42,7 +42,7 @@ async function pickColour(at: Point) {
 export const pick: Hand = {
   name: "pick",
   title: "Pick",
-  icon: "eyedropper",
+  icon: "hand-sample",
   how: "Click colours for the range of the open pass's mask",
   still: true,
   *gesture(first) {

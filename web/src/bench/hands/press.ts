@@ -32,7 +32,7 @@ function show(op: Operation | null, { painter }: Work) {
 export const press: Hand = {
   name: "press",
   title: "Press",
-  icon: "hand-index",
+  icon: "hand-press",
   how: "Press on a colour and drag: left nearer to the skin, up lighter",
   still: true,
   *gesture(first, work) {

@@ -60,7 +60,7 @@ function Measure({ path }: { path: readonly Point[] }) {
 export const pull: Hand = {
   name: "pull",
   title: "Pull",
-  icon: "hand-index",
+  icon: "hand-pull",
   how: "Take hold of a part of the face and move it; press again to take the other side along",
   still: true,
   Values,

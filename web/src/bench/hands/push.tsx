@@ -86,7 +86,7 @@ function Values() {
 export const push: Hand = {
   name: "push",
   title: "Nudge",
-  icon: "arrows-move",
+  icon: "hand-push",
   how: "Push along the stroke; what is held stays in its place",
   brush: () => true,
   still: true,

@@ -6,7 +6,7 @@ import { Size } from "./values";
 export const redEye: Hand = {
   name: "red_eye",
   title: "Red eye",
-  icon: "eye",
+  icon: "hand-pupil",
   how: "Click a glowing pupil; only the red glow under the brush goes",
   inTray: false,
   brush: () => true,

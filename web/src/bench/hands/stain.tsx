@@ -28,7 +28,7 @@ takesOutlines("stain", {
 export const stain: Hand = {
   name: "stain",
   title: "Stain",
-  icon: "droplet-half",
+  icon: "hand-stain",
   how: "Outline a stain on cloth; its colour goes, the weave stays",
   outlines: () => true,
   Values: () => (

@@ -34,7 +34,7 @@ function Values() {
 export const strands: Hand = {
   name: "strands",
   title: "Strands",
-  icon: "bezier2",
+  icon: "hand-strand",
   how: "Click a strand to keep or clear it; draw along one that wasn't found",
   still: true,
   Values,

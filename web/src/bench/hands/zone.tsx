@@ -9,7 +9,7 @@ import type { Hand } from "./hand";
 import { stroke } from "./stroke";
 import { Size, Softness, Strength } from "./values";
 
-function corrected(way: "brush" | "colour", path: Point[]): Operation {
+function corrected(way: "hand-brush" | "colour", path: Point[]): Operation {
   const { adding: add, radius: radius_px, softness, edges, tolerance } = useHand.getState();
   const values = { zone: useFaces.getState().zone, add, way, radius_px, softness, edges, tolerance };
   return { op: "add_touch", kind: "zones", touch: { path, values } };
@@ -26,21 +26,21 @@ const Values = () => (
 export const zone: Hand = {
   name: "zone",
   title: "Zone",
-  icon: "brush",
+  icon: "hand-brush",
   how: "Paint the zone",
   brush: () => true,
   Values,
   *gesture(first) {
     const { key, path } = yield* stroke(first);
     endTrace(key);
-    useBench.getState().gesture(corrected("brush", path));
+    useBench.getState().gesture(corrected("hand-brush", path));
   },
 };
 
 export const colour: Hand = {
   name: "colour",
   title: "Colour",
-  icon: "eyedropper",
+  icon: "hand-sample",
   how: "Click colours of the zone",
   Values,
   *gesture(first) {

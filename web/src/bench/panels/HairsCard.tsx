@@ -47,7 +47,7 @@ export function HairsCard() {
           title="Lays single hairs into gaps, like those beside them"
           onClick={() => set({ mode: mode === "hairs" ? "heal" : "hairs" })}
         >
-          <Icon name="brush" /> Hairs
+          <Icon name="hand-hairs" /> Hairs
         </Button>
       </div>
       {count > 0 && (

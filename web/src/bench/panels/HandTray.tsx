@@ -32,12 +32,14 @@ export const HandTray = memo(function HandTray() {
             title={hint(name as Action, how)}
             onClick={() => hand.set({ mode: name })}
           >
-            <Icon name={icon} /> {hand.mode === name && title}
+            <Icon name={icon} />
+            <span className="mg-hand-word">{title}</span>
           </button>
         ))}
         {!now.inTray && (
           <span className="mg-hand" aria-current="true" title={now.how}>
-            <Icon name={now.icon} /> {now.title}
+            <Icon name={now.icon} />
+            <span className="mg-hand-word">{now.title}</span>
           </span>
         )}
       </div>

@@ -13,7 +13,7 @@ import { SessionMarks } from "./SessionMarks";
 import { useSeen } from "../state/seen";
 
 const DECISIONS: { name: Decision; title: string; icon: string }[] = [
-  { name: "clear", title: "Clear", icon: "bandaid" },
+  { name: "clear", title: "Clear", icon: "hand-heal" },
   { name: "ask", title: "Ask", icon: "question-circle" },
   { name: "keep", title: "Keep", icon: "shield-check" },
 ];
@@ -135,7 +135,7 @@ export function MarksCard() {
               title="Draw around marks in the picture to choose them"
               onClick={() => hand.set({ mode: hand.mode === "lasso" ? "heal" : "lasso" })}
             >
-              <Icon name="bounding-box-circles" /> Lasso
+              <Icon name="hand-around" /> Lasso
             </Button>
             {selected.length > 0 && (
               <Button variant="tray" onClick={() => set({ selected: [] })}>

@@ -68,7 +68,7 @@ export function MaskCard({ pass, painterRef }: { pass: Pass; painterRef: RefObje
           <Icon name={open ? "chevron-down" : "chevron-right"} /> Mask <small>{words}</small>
         </button>
         <Button variant="quiet" active={mode === "ease"} aria-pressed={mode === "ease"} title={hint("ease")} onClick={() => set({ mode: "ease", reveal: false })}>
-          <Icon name="eraser" /> {pass.strokes ? `Eased (${pass.strokes})` : "Ease"}
+          <Icon name="hand-ease" /> {pass.strokes ? `Eased (${pass.strokes})` : "Ease"}
         </Button>
       </div>
       {open && (

@@ -6,11 +6,14 @@ import { client, unwrap, type Area, type Face, type Operation } from "../../api/
 import { Choice } from "../../ui/Choice";
 import { useRoutines, type Routine } from "../../runs/runs";
 import { Icon } from "../../ui/Icon";
+import { useSettled } from "../../ui/useSettled";
 import { Slider } from "../../ui/Slider";
 import { useBench } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
 import { LearnDialog } from "./LearnDialog";
+
+const SAMPLES_MS = 2500;
 
 /** The neck and the rest of the skin brought to the face's own colour. */
 function neckToFace(face: Face | null): Operation {
@@ -45,7 +48,8 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
   const [near, setNear] = useState<string | null>(null);
   const routines = useRoutines();
   const id = useBench((s) => s.portrait?.id) ?? "";
-  const revision = useBench((s) => s.revision);
+  // Samples follow when the hand rests, so that they never delay the picture.
+  const settled = useSettled(useBench((s) => s.revision), SAMPLES_MS);
   const told = useQuery({
     queryKey: ["foreseen", id, near, analysis?.key],
     queryFn: () => unwrap(client.GET("/api/portraits/{portrait_id}/routines/{name}/foreseen", { params: { path: { portrait_id: id, name: near! } } })),
@@ -72,22 +76,25 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         <span className="mg-card-name">Routine</span>
       </div>
       <div className="mg-card-body mg-row">
+        <div className="mg-samples">
         {routines.data?.filter((r) => here(r, stage)).map((r) => (
-          <Button
+          <button
             key={r.name}
-            variant="tray"
+            type="button"
+            className="mg-sample"
             disabled={working}
             title={r.meaning}
             onPointerEnter={() => setNear(r.name)}
             onFocus={() => setNear(r.name)}
             onClick={() => apply(r)}
           >
+            <img loading="lazy" alt="" src={`/api/portraits/${id}/routines/${r.name}/sample?revision=${settled}`} />
             {r.title}
-          </Button>
+          </button>
         ))}
+        </div>
         {near !== null && told.data && (
           <p className="mg-hint mg-foreseen" aria-live="polite">
-            <img src={`/api/portraits/${id}/routines/${near}/sample?revision=${revision}`} alt="" width={64} />
             {told.data.filter((f) => f.acts).map((f) => f.title).join(", ")}
             {missing.length > 0 && `. Left out: ${missing.map((f) => `${f.title.toLowerCase()} (${f.why})`).join(", ")}`}
           </p>
@@ -145,7 +152,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
           title="Press on a colour in the picture and drag: left nearer to the skin's own, right further, up lighter, down darker"
           onClick={() => set({ mode: mode === "press" ? "heal" : "press" })}
         >
-          <Icon name="hand-index" /> Press a colour
+          <Icon name="hand-press" /> Press a colour
         </Button>
           </>
         )}

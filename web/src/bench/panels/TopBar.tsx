@@ -10,6 +10,8 @@ interface Props {
   stage: string;
   onStage: (stage: string) => void;
   onDeliver: () => void;
+  thread: boolean;
+  onThread: () => void;
 }
 
 function Saving() {
@@ -27,7 +29,7 @@ function Saving() {
   );
 }
 
-export const TopBar = memo(function TopBar({ stage, onStage, onDeliver }: Props) {
+export const TopBar = memo(function TopBar({ stage, onStage, onDeliver, thread, onThread }: Props) {
   const { portrait, passes, history, undo, redo } = useBenchParts("portrait", "passes", "history", "undo", "redo");
   const kinds = useKinds();
   const real = kinds.data?.filter((k) => !k.guide);
@@ -71,6 +73,10 @@ export const TopBar = memo(function TopBar({ stage, onStage, onDeliver }: Props)
         title={history.undo ? hint("undo", `Undo: ${history.undo}`) : "Nothing to undo"}
       >
         <Icon name="arrow-counterclockwise" />
+      </Button>
+      <Button variant="quiet" className="mg-thread-open" active={thread} aria-expanded={thread} aria-label="Thread" title={hint("thread", "The thread: all steps, and takes")} onClick={onThread}>
+        {history.at}
+        <Icon name="chevron-down" />
       </Button>
       <Button
         variant="quiet"

@@ -84,10 +84,10 @@ export function ZonesCard() {
         </ButtonGroup>
         <div className="mg-pair">
           <Button variant="tray" active={hand.mode === "zone"} aria-pressed={hand.mode === "zone"} onClick={() => use("zone")}>
-            <Icon name="brush" /> Brush
+            <Icon name="hand-brush" /> Brush
           </Button>
           <Button variant="tray" active={hand.mode === "colour"} aria-pressed={hand.mode === "colour"} onClick={() => use("colour")}>
-            <Icon name="eyedropper" /> Colour
+            <Icon name="hand-sample" /> Colour
           </Button>
         </div>
         <Slider

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { stopsOf } from "./sweep";
 
-const place = (zone: string, rect: number[], face = 0) => ({ zone, face, rect, touches: 0, strength: 0 });
+const place = (zone: string, rect: number[], face = 0) => ({ zone, face, rect, touches: 0, strength: 0, outlines: [] });
 
 describe("the stops of a sweep", () => {
   it("go through the zones of one face, then the next, in a sensible order", () => {
