@@ -1,4 +1,5 @@
 import { Route, Routes } from "react-router";
+import { WholePage } from "./bench/WholePage";
 import { BenchPage } from "./bench/BenchPage";
 import { HelpPage } from "./help/HelpPage";
 import { LinksPage } from "./clients/LinksPage";
@@ -15,6 +16,7 @@ export function App() {
       <Routes>
         <Route path="/" element={<WallPage />} />
         <Route path="/portraits/:id" element={<BenchPage />} />
+        <Route path="/portraits/:id/whole" element={<WholePage />} />
         <Route path="/runs" element={<RunsPage />} />
         <Route path="/runs/:id" element={<RunPage />} />
         <Route path="/routines" element={<RoutinesPage />} />

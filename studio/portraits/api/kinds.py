@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Query, Router
 
+from retouch.needs import ways_for
 from retouch.passes import registry
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Curve, Develop, Frame, Framed, Guide, Pixels, Shape, Touches
 from retouch.work.looks import LOOKS
-from studio.portraits.api.schemas import KindOut, LookOut, SettingOut
+from studio.portraits.api.schemas import KindOut, LookOut, SettingOut, WayOut
 
 router = Router(tags=["kinds"])
 
@@ -62,3 +63,9 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
 def list_looks(request: HttpRequest) -> list[LookOut]:
     """The ready looks that ship."""
     return [LookOut(name=one.name, title=one.title, meaning=one.meaning) for one in LOOKS]
+
+
+@router.get("/ways", response=list[WayOut], operation_id="find_ways")
+def find_ways(request: HttpRequest, need: Annotated[str, Query(max_length=200)]) -> list[WayOut]:
+    """What serves a need that is said in plain words, the best first."""
+    return [WayOut(**asdict(w)) for w in ways_for(need)]

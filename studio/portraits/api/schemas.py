@@ -444,3 +444,15 @@ class LimitsOut(Schema):
     most_pixels: int
     formats: list[str]
     trash_days: int
+
+
+class WayOut(Schema):
+    """Where a need is served. ``go``: pass:KIND, pass:KIND.SETTING, hand:NAME, panel:STAGE/NAME, routine:NAME,
+    action:NAME or page:PATH; ``panel``: what is to be opened for it, as STAGE/NAME.
+    """
+
+    go: str
+    title: str
+    meaning: str
+    stage: str
+    panel: str

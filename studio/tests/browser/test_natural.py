@@ -37,7 +37,7 @@ class Natural(BrowserTest):
         self.saved()
         part.get_by_role("button", name="Natural?").click()
         expect(part.get_by_role("button", name="Ease Clipped")).to_be_enabled()
-        shift = listed.get_by_role("button", name=re.compile("^Colour shift"))
+        shift = listed.get_by_role("button", name=re.compile(r"^\d+ Colour shift"))
         expect(shift).to_be_enabled()
         shown = self.picture().screenshot()
         shift.click()

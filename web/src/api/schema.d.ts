@@ -1356,6 +1356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Ways
+         * @description What serves a need that is said in plain words, the best first.
+         */
+        get: operations["find_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/routines": {
         parameters: {
             query?: never;
@@ -5268,6 +5288,23 @@ export interface components {
             meaning: string;
         };
         /**
+         * WayOut
+         * @description Where a need is served. ``go``: pass:KIND, pass:KIND.SETTING, hand:NAME, panel:STAGE/NAME, routine:NAME,
+         *     action:NAME or page:PATH; ``panel``: what is to be opened for it, as STAGE/NAME.
+         */
+        WayOut: {
+            /** Go */
+            go: string;
+            /** Title */
+            title: string;
+            /** Meaning */
+            meaning: string;
+            /** Stage */
+            stage: string;
+            /** Panel */
+            panel: string;
+        };
+        /**
          * RoutineOut
          * @description A routine to choose; ``own`` ones can be changed. ``routine`` is its file.
          */
@@ -8349,6 +8386,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookOut"][];
+                };
+            };
+        };
+    };
+    find_ways: {
+        parameters: {
+            query: {
+                need: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"][];
                 };
             };
         };

@@ -3,11 +3,14 @@ import { Alert, Button, Spinner } from "react-bootstrap";
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
 import { ApiError, type Kind, type Pass } from "../api/client";
+import { ShowDialog } from "../clients/ShowDialog";
 import { NotHere } from "../ui/NotHere";
 import type { Painter } from "./canvas/Painter";
 import { PictureView } from "./canvas/PictureView";
-import type { Action } from "./keys";
+import { hint, type Action } from "./keys";
 import { DeliverDialog } from "./deliver/DeliverDialog";
+import { FindBySaying, type Way } from "./panels/FindBySaying";
+import { FirstRetouch } from "./panels/FirstRetouch";
 import { FaceMap } from "./panels/FaceMap";
 import { HandTray } from "./panels/HandTray";
 import { LeftAside } from "./panels/LeftAside";
@@ -26,6 +29,7 @@ import { movePass, pickedOnes, useBench, useBenchParts } from "./state/bench";
 import { MODES, ORIGINAL, RESULT, stillThere, useCompare } from "./state/compare";
 import { backAndForth, bandShown, showBand } from "./state/seeing";
 import { keepTake } from "./state/takes";
+import { goTo } from "./state/going";
 import { useFraming } from "./state/framing";
 import { useFaces, type ZoneShow } from "./state/faces";
 import { RING_MODES, useHand } from "./state/hand";
@@ -36,7 +40,10 @@ import { useKeys } from "./state/useKeys";
 import { useSettled } from "../ui/useSettled";
 import { SweepFlag } from "./panels/SweepFlag";
 import { useSweep } from "./state/sweep";
+import { useLight } from "./state/light";
 import { useView } from "./state/view";
+import { seen } from "./canvas/viewport";
+import { Telling } from "./state/windows";
 
 const SIZE_STEP = 1.12;
 const SOFT_STEP = 5;
@@ -53,6 +60,23 @@ function removePicked() {
 function beside(passes: readonly Pass[], id: string, kinds: readonly Kind[]): Pass[] {
   const stage = kinds.find((k) => k.name === passes.find((p) => p.id === id)?.kind)?.stage;
   return passes.filter((p) => kinds.some((k) => k.name === p.kind && k.stage === stage && !k.guide && k.way !== "frame" && k.way !== "develop"));
+}
+
+/** Keeps other windows of this portrait in step. */
+function Telltale() {
+  const { portrait, revision, frame } = useBenchParts("portrait", "revision", "frame");
+  const { view, screen, picture } = useView();
+  const telling = useRef<Telling | null>(null);
+  useEffect(() => {
+    telling.current = new Telling();
+    return () => telling.current?.end();
+  }, []);
+  const part = seen(view, picture, screen);
+  const { x0, y0, x1, y1 } = part;
+  useEffect(() => {
+    if (portrait && frame) telling.current?.tell({ id: portrait.id, revision, seen: [x0, y0, x1, y1], size: [frame.width, frame.height], frame: frame.key });
+  }, [portrait, revision, frame, x0, y0, x1, y1]);
+  return null;
 }
 
 /** Keeps what hangs on the edit up to date; shows nothing, so that little is drawn anew for it. */
@@ -103,10 +127,14 @@ function Bench({ id }: { id: string }) {
     "say",
     "ask",
   );
+  const light = useLight();
   const framing = useFraming((s) => s.open);
   const [failure, setFailure] = useState<ApiError | null>(null);
   const [stage, setStage] = useState("clear");
   const [delivering, setDelivering] = useState(false);
+  const [finding, setFinding] = useState(false);
+  const find = useCallback(() => setFinding(true), []);
+  const [showing, setShowing] = useState(false);
   const [thread, setThread] = useState(false);
   const toggleThread = useCallback(() => setThread((on) => !on), []);
   const deliver = useCallback(() => setDelivering(true), []);
@@ -178,6 +206,12 @@ function Bench({ id }: { id: string }) {
           return bench.portrait && void keepNow(bench.portrait.id);
         case "thread":
           return toggleThread();
+        case "find":
+          return find();
+        case "bare": {
+          const { bare, set } = useLight.getState();
+          return set({ bare: !bare });
+        }
         case "pan":
           return hand.set({ panning: down });
         case "smaller":
@@ -286,9 +320,28 @@ function Bench({ id }: { id: string }) {
           return void navigate("/help");
       }
     },
-    [navigate, keepNow, toggleThread],
+    [navigate, keepNow, toggleThread, find],
   );
   useKeys(run);
+  useEffect(() => {
+    document.documentElement.dataset["size"] = light.large ? "large" : "usual";
+  }, [light.large]);
+  // What the hand works in is the card that shows.
+  useEffect(
+    () =>
+      useBench.subscribe(({ worked, passes, open }, before) => {
+        if (!worked || worked === before.worked) return;
+        const kind = kindsNow().find((k) => k.name === passes.find((p) => p.id === worked.pass)?.kind);
+        if (!kind || kind.guide || kind.way === "frame" || kind.way === "develop") return;
+        setStage(kind.stage);
+        open(worked.pass);
+      }),
+    [],
+  );
+  const go = (way: Way) => {
+    setFinding(false);
+    goTo(way, { stage: setStage, run: (action) => run(action, true), deliver, showClient: () => setShowing(true), navigate: (to) => void navigate(to) });
+  };
 
   if (failure)
     return failure.status === 404 ? (
@@ -303,9 +356,17 @@ function Bench({ id }: { id: string }) {
       </main>
     );
   return (
-    <div className="mg-bench">
+    <div className="mg-bench" data-surround={light.surround} data-dim={light.dim || undefined} data-bare={light.bare || undefined}>
+      {light.bare && (
+        <Button variant="quiet" className="mg-bare-back" title={hint("bare", "Everything again")} onClick={() => light.set({ bare: false })}>
+          Everything
+        </Button>
+      )}
       <Keeping />
-      <TopBar stage={stage} onStage={setStage} onDeliver={deliver} thread={thread} onThread={toggleThread} />
+      <Telltale />
+      <TopBar stage={stage} onStage={setStage} onDeliver={deliver} thread={thread} onThread={toggleThread} onFind={find} />
+      {finding && <FindBySaying onGo={go} onClose={() => setFinding(false)} />}
+      <ShowDialog ids={[id]} name={portrait.name} show={showing} onClose={() => setShowing(false)} />
       {thread && <Thread onClose={toggleThread} />}
       <aside className="mg-left" aria-label="Overview">
         <FaceMap />
@@ -318,6 +379,7 @@ function Bench({ id }: { id: string }) {
         <LeftAside left={left} />
         <PinsCard />
         <NaturalCheck />
+        <FirstRetouch delivering={delivering} />
       </aside>
       <main className="mg-centre-column">
         <PictureView painterRef={painterRef} />

@@ -45,6 +45,8 @@ export type Action =
   | "passDown"
   | "keepTake"
   | "thread"
+  | "find"
+  | "bare"
   | "help";
 
 export interface Key {
@@ -100,13 +102,15 @@ const USUAL: Key[] = [
   { action: "passUp", keys: ["u"], group: "Touches", text: "The open pass one place up" },
   { action: "passDown", keys: ["l"], group: "Touches", text: "The open pass one place down" },
   { action: "keepTake", keys: ["mod+k"], group: "History", text: "Keep the present as a take" },
-  { action: "thread", keys: ["y"], group: "History", text: "Open or close the thread" },
+  { action: "thread", keys: ["'"], group: "History", text: "Open or close the thread" },
   { action: "undo", keys: ["mod+z"], repeats: true, group: "History", text: "Undo" },
   { action: "redo", keys: ["mod+shift+z", "mod+y"], repeats: true, group: "History", text: "Redo" },
   { action: "sweepOn", keys: ["."], group: "Look", text: "Sweep: begin, and on to the next place" },
   { action: "sweepBack", keys: [","], group: "Look", text: "Sweep: back to the place before" },
   { action: "marks", keys: ["m"], group: "Look", text: "Show or hide the marks" },
   { action: "zone", keys: ["v"], group: "Look", text: "Show the zone: not, as tint, white on black, in the Glass" },
+  { action: "bare", keys: ["\\"], group: "Look", text: "Only the picture, or everything again" },
+  { action: "find", keys: ["/"], group: "Look", text: "Find by saying what you need" },
   { action: "help", keys: ["?", "shift+?"], group: "Look", text: "This page" },
 ];
 

@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { Alert, Button } from "react-bootstrap";
+import { useFirst } from "../bench/state/firstRetouch";
 import { KEYS, POINTER } from "../bench/keys";
 import { usePreferences } from "../session/preferences";
 import { Brand } from "../ui/Brand";
@@ -12,6 +13,7 @@ export function HelpPage() {
   const navigate = useNavigate();
   // The table of keys is read anew whenever the user's own change.
   const { keys, problem, save } = usePreferences();
+  const { away, done } = useFirst();
   useEffect(() => {
     document.title = "Help · Mellow Glass";
   }, []);
@@ -29,6 +31,12 @@ export function HelpPage() {
         <p>
           One hand on the keys, one on the pen or mouse. To change a key, press its button and then the new key; Esc
           leaves it as it is.
+        </p>
+        <p>
+          <Button variant="secondary" size="sm" onClick={() => useFirst.getState().set({ done: [], away: false })} disabled={!away && done.length === 0}>
+            Show the first retouch again
+          </Button>{" "}
+          {!away && <span className="mg-hint">It stands in the left column of every portrait.</span>}
         </p>
         {problem && (
           <Alert variant="warning" role="alert">

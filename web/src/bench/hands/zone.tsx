@@ -9,7 +9,7 @@ import type { Hand } from "./hand";
 import { stroke } from "./stroke";
 import { Size, Softness, Strength } from "./values";
 
-function corrected(way: "hand-brush" | "colour", path: Point[]): Operation {
+function corrected(way: "brush" | "colour", path: Point[]): Operation {
   const { adding: add, radius: radius_px, softness, edges, tolerance } = useHand.getState();
   const values = { zone: useFaces.getState().zone, add, way, radius_px, softness, edges, tolerance };
   return { op: "add_touch", kind: "zones", touch: { path, values } };
@@ -33,7 +33,7 @@ export const zone: Hand = {
   *gesture(first) {
     const { key, path } = yield* stroke(first);
     endTrace(key);
-    useBench.getState().gesture(corrected("hand-brush", path));
+    useBench.getState().gesture(corrected("brush", path));
   },
 };
 

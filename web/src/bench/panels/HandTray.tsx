@@ -7,6 +7,7 @@ import { HANDS, IN_TRAY } from "../hands";
 import { RING_MODES, useHand } from "../state/hand";
 import { useView } from "../state/view";
 import { BrushChoice } from "./BrushChoice";
+import { WorkingLight } from "./WorkingLight";
 import { ComparePopover } from "./ComparePopover";
 
 const RING_TEXT = { always: "always", near: "near the pointer", picked: "only the picked one", never: "never" };
@@ -102,6 +103,7 @@ export const HandTray = memo(function HandTray() {
         <Icon name="eye" />
       </Button>
       <ComparePopover />
+      <WorkingLight />
       <ButtonGroup className="mg-zoom" aria-label="Zoom">
         <Button variant="tray" aria-label="Zoom out" title={hint("zoomOut")} onClick={() => zoomStep(-1)}>
           <Icon name="dash" />

@@ -148,7 +148,7 @@ export const PassPanel = memo(function PassPanel({
                   ? "Nothing here yet. Pull a part of the face, nudge by hand, or set numbers."
                   : stage === "finish"
                     ? "Nothing here yet. A look is a set of passes at once; a pass above lies over everything retouched."
-                  : `Nothing here yet. Add ${here[0]?.title ?? "a pass"} above.`}
+                  : "Nothing here yet. A routine above sees to all skin at once; press / and say what bothers you, and its pass is made."}
         </p>
       )}
       <ul>

@@ -12,6 +12,7 @@ interface Props {
   onDeliver: () => void;
   thread: boolean;
   onThread: () => void;
+  onFind: () => void;
 }
 
 function Saving() {
@@ -29,7 +30,7 @@ function Saving() {
   );
 }
 
-export const TopBar = memo(function TopBar({ stage, onStage, onDeliver, thread, onThread }: Props) {
+export const TopBar = memo(function TopBar({ stage, onStage, onDeliver, thread, onThread, onFind }: Props) {
   const { portrait, passes, history, undo, redo } = useBenchParts("portrait", "passes", "history", "undo", "redo");
   const kinds = useKinds();
   const real = kinds.data?.filter((k) => !k.guide);
@@ -65,6 +66,9 @@ export const TopBar = memo(function TopBar({ stage, onStage, onDeliver, thread, 
           })}
         </ol>
       </nav>
+      <Button variant="quiet" aria-label="Find by saying" title={hint("find", "Say what you need")} onClick={onFind}>
+        <Icon name="chat-square-text" />
+      </Button>
       <Button
         variant="quiet"
         disabled={!history.undo}

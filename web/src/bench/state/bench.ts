@@ -45,6 +45,8 @@ interface BenchState {
   /** Touches picked besides, for what is done to several at once. */
   also: string[];
   openPass: string | null;
+  /** The pass that the last touch went into. */
+  worked: { pass: string } | null;
   load: (id: string) => Promise<void>;
   /** Tell who paints; the answer takes it back. */
   follow: (follower: Follower) => () => void;
@@ -92,8 +94,10 @@ export const useBench = create<BenchState>((set, get) => {
     await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
     if (isOpen(id)) {
       const passes = applyChanges(get().passes, outcome.changes);
+      const into = outcome.touch_id ? findTouch(passes, outcome.touch_id)?.pass.id : undefined;
       set((s) => ({
         passes,
+        ...(into !== undefined && { worked: { pass: into } }),
         frame: reframed ? frameOf(outcome.frame) : s.frame,
         revision: outcome.revision,
         history: outcome.history,
@@ -162,9 +166,10 @@ export const useBench = create<BenchState>((set, get) => {
     picked: null,
     also: [],
     openPass: null,
+    worked: null,
 
     load: async (id) => {
-      set({ portrait: null, passes: [], picked: null, also: [], openPass: null, left: [], notice: null, problem: null });
+      set({ portrait: null, passes: [], picked: null, also: [], openPass: null, worked: null, left: [], notice: null, problem: null });
       // What is still being saved of it comes first.
       await lanes.idle(id);
       const desk = await deskOf(id);

@@ -1,0 +1,101 @@
+/** Going to what serves a need: the stage, the pass, the hand or panel, ready to start. */
+import type { Action } from "../keys";
+import { takeHand } from "../hands";
+import type { Way } from "../panels/FindBySaying";
+import { askNow } from "./check";
+import { useBench } from "./bench";
+import { useFaces } from "./faces";
+import { useHand, type Mode } from "./hand";
+import { kindsNow } from "./kinds";
+
+interface Desk {
+  stage: (name: string) => void;
+  run: (action: Action) => void;
+  deliver: () => void;
+  showClient: () => void;
+  navigate: (to: string) => void;
+}
+
+/** Panels are found by their names once they are there. */
+const SOON_MS = 60;
+const TRIES = 20;
+
+export function goTo(way: Way, desk: Desk) {
+  const [what = "", name = ""] = split(way.go);
+  if (way.stage) desk.stage(way.stage);
+  if (way.panel && what !== "action") return reach(way.panel.split("/")[1]!, way.title);
+  switch (what) {
+    case "pass":
+      return openPass(name.split(".")[0]!, name.split(".")[1]);
+    case "hand":
+      return useHand.getState().mode === name ? undefined : takeHand(name as Mode);
+    case "routine":
+      return reach("Routines", way.title);
+    case "page":
+      return desk.navigate(name);
+    case "action":
+      return act(name, desk);
+  }
+}
+
+function split(go: string): [string, string] {
+  const n = go.indexOf(":");
+  return [go.slice(0, n), go.slice(n + 1)];
+}
+
+function act(name: string, desk: Desk) {
+  const bench = useBench.getState();
+  if (name === "deliver") return desk.deliver();
+  if (name === "client") return desk.showClient();
+  if (name === "natural") return bench.portrait && askNow(bench.portrait.id, bench.revision);
+  if (name === "propose_look") return bench.gesture({ op: "propose_look" });
+  desk.run(name as Action);
+}
+
+/** The pass of a kind that is there, or a new one fitted to the face in hand; one of its settings is in reach then. */
+function openPass(kind: string, setting: string | undefined) {
+  const bench = useBench.getState();
+  const there = bench.passes.findLast((p) => p.kind === kind);
+  const known = kindsNow().find((k) => k.name === kind);
+  const title = known?.settings.find((s) => s.name === setting)?.title ?? known?.settings.find((s) => s.type === "number")?.title;
+  const focus = () => title && reachSlider(title);
+  if (there) {
+    bench.open(there.id);
+    return focus();
+  }
+  const { analysis, face } = useFaces.getState();
+  const person = (analysis?.faces.length ?? 0) > 1 && known?.by_side ? (analysis?.faces[face]?.anchor ?? null) : null;
+  bench.gesture({ op: "add_pass", kind, ...(person && { face: person }) }, (outcome) => {
+    if (outcome?.pass_id) useBench.getState().open(outcome.pass_id);
+    focus();
+  });
+}
+
+/** Bring a panel into sight, open it, and put the focus on what comes first in it. */
+function reach(label: string, title: string) {
+  const missing = () => useBench.getState().say(`${title}: nothing of it is found on this portrait. By hand, try Fill or Clone.`);
+  soon(() => {
+    const panel = document.querySelector<HTMLElement>(`[aria-label="${label}"]`);
+    if (!panel) return false;
+    const opener = panel.querySelector<HTMLElement>("[aria-expanded='false']");
+    opener?.click();
+    panel.scrollIntoView({ block: "nearest" });
+    (panel.querySelector<HTMLElement>("button, input, select") ?? panel).focus();
+    return true;
+  }, missing);
+}
+
+function reachSlider(title: string) {
+  soon(() => {
+    const labels = [...document.querySelectorAll<HTMLLabelElement>(".mg-passes .mg-card-open .mg-slider label")];
+    const slider = labels.find((l) => l.textContent === title)?.control ?? null;
+    slider?.scrollIntoView({ block: "nearest" });
+    slider?.focus();
+    return slider !== null;
+  });
+}
+
+function soon(done: () => boolean, missed?: () => void, tries = TRIES) {
+  if (tries > 0) window.setTimeout(() => done() || soon(done, missed, tries - 1), SOON_MS);
+  else missed?.();
+}
