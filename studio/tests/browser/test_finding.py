@@ -27,7 +27,7 @@ class Finding(BrowserTest):
         self.saved()
         page.evaluate("document.activeElement.blur()")
         self.say("crop to a square", "Frame")
-        expect(page.get_by_role("button", name="Straighten, crop")).to_be_visible()
+        expect(page.get_by_role("button", name="Lines behind")).to_be_visible()
         page.evaluate("document.activeElement.blur()")
         self.say("get rid of the cable", "Fill")
         tray = page.get_by_role("contentinfo", name="Hand tray")

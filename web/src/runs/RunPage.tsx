@@ -1,10 +1,11 @@
 /** A run: how far it is, and the results to look through. */
 import { useRef, useState } from "react";
-import { Alert, Button, ButtonGroup, ProgressBar, Spinner } from "react-bootstrap";
+import { Alert, Button, ButtonGroup, Spinner } from "react-bootstrap";
 import { useNavigate, useParams } from "react-router";
 import type { ApiError } from "../api/client";
 import { Choice } from "../ui/Choice";
 import { Icon } from "../ui/Icon";
+import { Progress } from "../ui/Progress";
 import { PageHead } from "../ui/PageHead";
 import { Slider } from "../ui/Slider";
 import { DeliverAccepted } from "./DeliverAccepted";
@@ -86,7 +87,7 @@ export function RunPage() {
             )}
           </span>
         </div>
-        <ProgressBar now={(100 * ended) / Math.max(all, 1)} aria-label="Progress of the run" className="mb-3" />
+        <Progress now={(100 * ended) / Math.max(all, 1)} label="Progress of the run" className="mb-3" />
         {failure && <Alert variant="warning">{failure.message}</Alert>}
         <div className="mg-run-tools">
           <Choice

@@ -1,5 +1,6 @@
 /** All runs, the newest first. */
-import { Alert, ProgressBar, Spinner } from "react-bootstrap";
+import { Alert, Spinner } from "react-bootstrap";
+import { Progress } from "../ui/Progress";
 import { Link } from "react-router";
 import { PageHead } from "../ui/PageHead";
 import { ago } from "../ui/format";
@@ -26,7 +27,7 @@ export function RunsPage() {
           {runs.data?.map((run) => (
             <li key={run.id}>
               <Link to={`/runs/${run.id}`}>{run.title}</Link>
-              <ProgressBar now={(100 * (run.done + run.failed + run.cancelled)) / Math.max(total(run), 1)} aria-label={`Progress of ${run.title}`} />
+              <Progress now={(100 * (run.done + run.failed + run.cancelled)) / Math.max(total(run), 1)} label={`Progress of ${run.title}`} />
               <span>
                 {run.done} of {total(run)} done{run.failed > 0 && `, ${run.failed} failed`}
               </span>

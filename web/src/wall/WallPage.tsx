@@ -1,8 +1,9 @@
 import { ContactSheet } from "./ContactSheet";
 import { useRef, useState, type DragEvent } from "react";
-import { Alert, Button, Modal, ProgressBar, Spinner } from "react-bootstrap";
+import { Alert, Button, Modal, Spinner } from "react-bootstrap";
 import type { ApiError, Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
+import { Progress } from "../ui/Progress";
 import { PageHead } from "../ui/PageHead";
 import { useSession, useSessionChange } from "../session/session";
 import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useSessions, useWall, type Wanted } from "./library";
@@ -123,10 +124,10 @@ export function WallPage() {
                 {u.state === "failed" ? (
                   <span className="mg-warn">{u.message}</span>
                 ) : (
-                  <ProgressBar
+                  <Progress
                     now={u.progress * 100}
-                    aria-label={`Upload of ${u.name}`}
-                    label={
+                    label={`Upload of ${u.name}`}
+                    words={
                       u.state === "reading"
                         ? "reading"
                         : u.state === "waiting"

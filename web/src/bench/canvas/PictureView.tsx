@@ -30,7 +30,8 @@ import { ReadingsLayer } from "./ReadingsLayer";
 import { Rings } from "./Rings";
 import { usePainter } from "./usePainter";
 import { usePointer, type Begin } from "./usePointer";
-import { toPicture } from "./viewport";
+import { useCross } from "./useCross";
+import { scaleAt, toPicture } from "./viewport";
 import { ZoneLayer } from "./ZoneLayer";
 
 /** The rings of the open pass; the one in the hand as it is dragged. */
@@ -79,7 +80,7 @@ function Outlines({ begin }: { begin: Begin }) {
 
 export const PictureView = memo(function PictureView({ painterRef }: { painterRef: React.RefObject<Painter | null> }) {
   const { portrait, frame, passes, openPass } = useBenchParts("portrait", "frame", "passes", "openPass");
-  const { mode, panning, glass, lens, fillBy } = useHand();
+  const { mode, panning, glass, lens, fillBy, radius } = useHand();
   const { view, screen, toggleFit } = useView();
   const compare = useCompare();
   const takes = useTakes(portrait?.id);
@@ -91,6 +92,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   const canvas = useRef<HTMLCanvasElement>(null);
   const full = usePainter(painterRef, box, canvas, portrait?.id, frame);
   const pointer = usePointer(painterRef, box, full);
+  const keys = useCross(box, pointer.pressing);
   useReadying(painterRef);
 
   const hand = HANDS[mode];
@@ -119,7 +121,14 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
       role="application"
       aria-label="Picture"
       data-view={`${view.x} ${view.y} ${view.scale}`}
+      tabIndex={0}
       {...pointer.on}
+      onPointerMove={(event) => {
+        if (keys.cross && !keys.held) keys.away();
+        pointer.on.onPointerMove(event);
+      }}
+      onKeyDown={keys.onKeyDown}
+      onBlur={keys.away}
       onDoubleClick={doubleClick}
     >
       <canvas ref={canvas} />
@@ -143,6 +152,12 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
           <GlassRim label={inLens.toLowerCase()} lens={lens} screen={screen} onChange={(lens) => useHand.getState().set({ lens })} />
         )}
         <BrushCircle />
+        {keys.cross && (
+          <g className={`mg-cross ${keys.held ? "mg-cross-held" : ""}`} role="img" aria-label="Cross" data-at={toPicture(view, keys.cross[0], keys.cross[1]).join(" ")} transform={`translate(${keys.cross[0]} ${keys.cross[1]})`}>
+            <circle r={Math.max(4, brushing ? radius * scaleAt(view, ...toPicture(view, keys.cross[0], keys.cross[1])) : 4)} />
+            <path d="M-14 0 H-4 M4 0 H14 M0 -14 V-4 M0 4 V14" />
+          </g>
+        )}
       </svg>
       <CompareLayer titleOf={titleOf} />
       <ChangeLegend />

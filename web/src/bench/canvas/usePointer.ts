@@ -10,6 +10,7 @@ import { useFraming } from "../state/framing";
 import { useHand } from "../state/hand";
 import { useView } from "../state/view";
 import type { Painter } from "./Painter";
+import type { Pressing } from "./useCross";
 import { toPicture, type Size } from "./viewport";
 
 /** Begins a gesture at a press; the event goes no further. */
@@ -67,12 +68,25 @@ export function usePointer(
     last,
   });
 
-  const begin: Begin = (event, gesture) => {
+  const start = (first: At, gesture: (first: At, work: Work) => Gesture) => {
     cancel();
-    box.current!.setPointerCapture(event.pointerId);
-    const begun = gesture(placeOf(event), { painter: painterRef.current });
+    const begun = gesture(first, { painter: painterRef.current });
     running.current = begun.next().done ? null : begun;
   };
+  const drag = (at: At) => {
+    if (running.current?.next(at).done) running.current = null;
+  };
+  const release = (at: At) => {
+    const ending = running.current;
+    running.current = null;
+    ending?.next(at);
+  };
+  const begin: Begin = (event, gesture) => {
+    box.current!.setPointerCapture(event.pointerId);
+    start(placeOf(event), gesture);
+  };
+  /** The same by places, for who has no pointer. */
+  const pressing: Pressing = { press: (at) => !busy() && start(at, handNow().gesture), drag, release, cancel };
 
   const busy = () => useHand.getState().panning || useCompare.getState().held !== null;
 
@@ -100,17 +114,15 @@ export function usePointer(
     if (pan.current) {
       useView.getState().panBy(event.clientX - pan.current[0], event.clientY - pan.current[1]);
       pan.current = [event.clientX, event.clientY];
-    } else if (running.current?.next(placeOf(event)).done) running.current = null;
+    } else if (running.current) drag(placeOf(event));
   };
 
   const up = (event: PointerEvent) => {
     pan.current = null;
-    const ending = running.current;
-    running.current = null;
-    ending?.next(placeOf(event, true));
+    if (running.current) release(placeOf(event, true));
   };
 
   const leave = () => useDrawn.setState({ pointer: null });
 
-  return { begin, busy, on: { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: cancel, onPointerLeave: leave } };
+  return { begin, busy, pressing, on: { onPointerDown: down, onPointerMove: move, onPointerUp: up, onPointerCancel: cancel, onPointerLeave: leave } };
 }

@@ -1,11 +1,12 @@
 /** Deliver: files of the finished picture, by settings or by presets, and the sheets that go with them. */
 import { useEffect, useRef, useState } from "react";
-import { Alert, Button, Form, Modal, ProgressBar } from "react-bootstrap";
+import { Alert, Button, Form, Modal } from "react-bootstrap";
 import { ShowDialog } from "../../clients/ShowDialog";
 import { ApiError, client, unwrap, type Delivery } from "../../api/client";
 import { usePreferences } from "../../session/preferences";
 import { megabytes } from "../../ui/format";
 import { Icon } from "../../ui/Icon";
+import { Progress } from "../../ui/Progress";
 import { Slider } from "../../ui/Slider";
 import { useBenchParts } from "../state/bench";
 import { CardFields } from "./CardFields";
@@ -210,13 +211,13 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
               <Presets wish={wish} chosen={chosen} onChoose={setChosen} onUse={(preset) => setWish(wishOf(preset, portrait.bits))} />
             </div>
           </div>
-          <NaturalCheck />
+          <NaturalCheck label="Natural check before delivery" />
           <CardFields />
           <Told />
           <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />
           {jobs.map((job) => (
             <div key={job.id} aria-live="polite">
-              <ProgressBar now={job.progress * 100} aria-label={`Delivery ${job.file_name}`} />
+              <Progress now={job.progress * 100} label={`Delivery ${job.file_name}`} />
               <p className="mg-hint">
                 {job.state === "done"
                   ? `${job.file_name}, ${megabytes(job.size_bytes)}, is in your downloads.`

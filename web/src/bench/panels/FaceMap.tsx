@@ -1,7 +1,8 @@
 /** The map: the portrait, small, with what was done and what is left in each zone, and a way to go there. */
 import { memo, useState } from "react";
-import { Button, ProgressBar } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
+import { Progress } from "../../ui/Progress";
 import { around, backOf } from "../canvas/frame";
 import { seen } from "../canvas/viewport";
 import { hint } from "../keys";
@@ -73,7 +74,7 @@ export const FaceMap = memo(function FaceMap() {
         ) : (
           <>
             <p className="mg-hint">{analysis.doing || "Waiting to look at the faces"}…</p>
-            <ProgressBar now={Math.max(3, analysis.share * 100)} aria-label="Looking at the faces" />
+            <Progress now={Math.max(3, analysis.share * 100)} label="Looking at the faces" />
           </>
         )}
       </section>

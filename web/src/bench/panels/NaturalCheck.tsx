@@ -9,7 +9,7 @@ import { useView } from "../state/view";
 import { ReadingHistory } from "./ReadingHistory";
 import { SpotTest } from "./SpotTest";
 
-export function NaturalCheck() {
+export function NaturalCheck({ label = "Natural check" }: { label?: string }) {
   const { gesture } = useBenchParts("gesture");
   const { id, revision, check, old } = useCheck();
   const { shown, set } = useCheckState();
@@ -28,7 +28,7 @@ export function NaturalCheck() {
   const within = check.data?.filter((f) => !f.amber) ?? [];
   const limited = check.data?.filter((f) => f.side !== "told").length ?? 0;
   return (
-    <section className="mg-natural" aria-label="Natural check">
+    <section className="mg-natural" aria-label={label}>
       <span className="mg-natural-head">
         <Button variant="quiet" disabled={check.isFetching} onClick={() => askNow(id, revision)} title="Reads texture, colour, light, edges, moves and marks against the original">
           {check.isFetching ? <Spinner size="sm" role="img" aria-label="Checking" /> : <Icon name="activity" />} Natural?
@@ -71,7 +71,7 @@ export function NaturalCheck() {
             ))}
           </ul>
           {beyond.length > 0 && (
-            <Form.Check id="natural-places" className="mg-hint" label="Outline the places" checked={shown} onChange={(e) => set({ shown: e.target.checked })} />
+            <Form.Check id={`${label} places`.replaceAll(" ", "-")} className="mg-hint" label="Outline the places" checked={shown} onChange={(e) => set({ shown: e.target.checked })} />
           )}
           <Button variant="link" size="sm" aria-expanded={all} onClick={() => setAll(!all)}>
             {all ? "Hide what is within" : `Show the ${within.length} others`}

@@ -1,6 +1,7 @@
 /** How a raw file is developed. The view stays as it is until the new pixels are there. */
 import { useState } from "react";
-import { Button, ProgressBar } from "react-bootstrap";
+import { Progress } from "../../ui/Progress";
+import { Button } from "react-bootstrap";
 import { client } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Slider } from "../../ui/Slider";
@@ -77,7 +78,7 @@ export function RawCard() {
             />
           ),
         )}
-        {working && <ProgressBar animated now={100} aria-label="Developing" label="Developing…" />}
+        {working && <Progress animated now={100} label="Developing" words="Developing…" />}
       </div>
     </section>
   );

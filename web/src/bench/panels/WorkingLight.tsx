@@ -11,7 +11,7 @@ export function WorkingLight() {
   const { surround, dim, large, set } = useLight();
   const id = useBench((s) => s.portrait?.id);
   const panel = (
-    <Popover className="mg-light" aria-label="Working light">
+    <Popover role="dialog" className="mg-light" aria-label="Working light">
       <Popover.Body>
         <div className="mg-row">
           <span id="light-surround">Around the picture</span>
@@ -23,8 +23,8 @@ export function WorkingLight() {
             ))}
           </ButtonGroup>
         </div>
-        <Form.Check type="switch" id="light-dim" label="Panels dimmed" checked={dim} onChange={(e) => set({ dim: e.target.checked })} />
-        <Form.Check type="switch" id="light-large" label="Larger controls" checked={large} onChange={(e) => set({ large: e.target.checked })} />
+        <Form.Check type="switch" role="switch" id="light-dim" label="Panels dimmed" checked={dim} onChange={(e) => set({ dim: e.target.checked })} />
+        <Form.Check type="switch" role="switch" id="light-large" label="Larger controls" checked={large} onChange={(e) => set({ large: e.target.checked })} />
         <div className="mg-row">
           <Button size="sm" variant="tray" title={hint("bare", "Everything hidden but the picture")} onClick={() => set({ bare: true })}>
             Only the picture
