@@ -17,10 +17,13 @@ from retouch.colour.lab import from_lab, to_lab
 from retouch.edit import Edit
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
-from retouch.natural.check import of_edit, of_images
+from retouch.natural import shades
+from retouch.natural.check import of_codes, one_of
 from retouch.natural.finding import Finding
+from retouch.natural.pairs import pair_of_images
 from retouch.picture import Pyramid, read
 from retouch.work.bench import bench_for
+from retouch.work.natural_check import whole_check
 from retouch.work.operations import ApplyRoutine, perform
 from retouch.zone_names import SKIN_OF_FACE
 
@@ -274,10 +277,32 @@ def applies(p: Person, name: str) -> bool:
     return int((p.analysis.mask((zone,), p.bounds, p.image.shape[:2], 0) > 0.8).sum()) > 2000
 
 
+# Skin darker than this typology angle (degrees) counts as dark: brown and dark of the six classes.
+_DARK = 10.0
+
+
+def dark(p: Person) -> bool:
+    """Whether a person's skin is brown or dark (A. Chardon and others, 1991; see retouch/natural/tones.py)."""
+    both = shades.classes(pair_of_images(p.image, p.image, p.analysis, 0))
+    return both is not None and both[0].ita < _DARK
+
+
+def read_of(p: Person, made: Array, name: str) -> list[Finding]:
+    """The readings of a name of a damaged picture."""
+    after = _saved(made)
+    if name in ("clipped", "banded"):
+        found = of_codes(p.image, after)
+    else:
+        found = iter(one_of(pair_of_images(p.image, after, p.analysis, 0), name))
+    return [f for f in found if f.name == name]
+
+
 def table() -> str:
     lines = [
         "| damage, reading | above its limit: told | below: not told | told by | values above; below |", "|---|---|---|---|---|",
     ]  # fmt: skip
+    tones = {True: [0, 0], False: [0, 0]}
+    tone_of = {n: dark(person(n)) for n in PEOPLE}
     for title, make, name, above, below in DAMAGE:
         people = [person(n) for n in PEOPLE if applies(person(n), name)]
         told = {True: 0, False: 0}
@@ -285,25 +310,28 @@ def table() -> str:
         values: dict[bool, list[float]] = {True: [], False: []}
         for p in people:
             for strong, much in ((True, above), (False, below)):
-                found = of_images(p.image, _saved(make(p, much)), p.analysis)
-                own = [f.value for f in found if f.name == name]
-                values[strong] += (
-                    [
-                        max(own)
-                        if name not in ("texture", "grey", "form", "shine", "healed")
-                        else min(own)
-                    ]
-                    if own
-                    else []
-                )
-                if (name in ambers(found)) != strong:
-                    missed.append(f"{p.name}{'' if strong else ' (below)'}")
-                else:
+                found = read_of(p, make(p, much), name)
+                own = [f.value for f in found]
+                least = bool(found) and found[0].side == "least"
+                values[strong] += [min(own) if least else max(own)] if own else []
+                right = any(f.amber for f in found) == strong
+                tones[tone_of[p.name]][0] += right
+                tones[tone_of[p.name]][1] += 1
+                if right:
                     told[strong] += 1
+                else:
+                    missed.append(f"{p.name}{'' if strong else ' (below)'}")
         spread = "; ".join(f"{min(v):.2g} to {max(v):.2g}" if v else "–" for v in values.values())
         lines.append(
             f"| {title}, *{name}* | {told[True]} of {len(people)} | {told[False]} of {len(people)} "
             f"| {', '.join(missed) or 'all'} | {spread} |"
+        )
+    lines += ["", "| skin | people | told rightly |", "|---|---|---|"]
+    for is_dark, words in ((False, "light and intermediate"), (True, "brown and dark")):
+        right, asked = tones[is_dark]
+        who = [n for n in PEOPLE if tone_of[n] == is_dark]
+        lines.append(
+            f"| {words} | {', '.join(who)} | {right} of {asked} ({100 * right / max(asked, 1):.1f} %) |"
         )
     lines += ["", "| careful: the everyday routine | amber | seconds |", "|---|---|---|"]
     for n in PEOPLE:
@@ -313,7 +341,7 @@ def table() -> str:
             edit = perform(Edit(), ApplyRoutine(routine), bench).edit
             bench.renderer.plan(edit).view(bench.renderer.bounds, 0)
             start = time.perf_counter()
-            found = of_edit(bench.renderer, edit, bench.analysis)
+            found = whole_check(bench.renderer, edit, bench.analysis)
             said = (
                 ", ".join(f"{f.name} {f.words} {f.value:.2f}" for f in found if f.amber) or "none"
             )

@@ -42,6 +42,16 @@ def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[
     return (*out, *of_codes_of(renderer, edit))
 
 
+def of_run(renderer: Renderer, edit: Edit, analysis: Analysis) -> tuple[Finding, ...]:
+    """Readings of all faces that need no grain to be seen: colour, features, light, edges; for many portraits."""
+    out: list[Finding] = []
+    for n in range(len(analysis.faces)):
+        pair = pair_of(renderer, edit, analysis, n, _COARSE)
+        for part in (_colour, _features, _light, _edges):
+            out += part(pair)
+    return tuple(out)
+
+
 def of_codes_of(renderer: Renderer, edit: Edit) -> tuple[Finding, ...]:
     """Readings of the whole picture as a file."""
     level = min(1, renderer.pyramid.highest)

@@ -20,6 +20,8 @@ from retouch.zone_names import SKIN_OF_FACE
 
 # The readings of moves.
 MOVES = ("moved", "stretched", "bent")
+# What moves further (per cent of the face's height, some 5 mm) makes another person; common practice.
+_MOST_MOVED = 2.5
 # Skin is looked at on a grid so fine (mm).
 _GRID_MM = 2.0
 # A line is bent over so many parts of its length at least to be seen; what moves less isn't asked about.
@@ -37,7 +39,7 @@ def of_moves(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> Itera
         numbers = f"; {', '.join(one.what)}" if one.what else ""
         yield Finding(
             "moved", "Moved", "The largest shift, per cent of the face's height; what moves further changes who it is. " + PRACTICE,
-            "", one.of_head or 0.0, 4.0, "%", "told" if one.of_head is None or one.where in ("hair", "clothing") else "most",
+            "", one.of_head or 0.0, _MOST_MOVED, "%", "told" if one.of_head is None or one.where in ("hair", "clothing") else "most",
             words=f"{one.name}, {one.where}: {size}{numbers}",
         )  # fmt: skip
     for n in range(len(analysis.faces) if analysis is not None else 0):

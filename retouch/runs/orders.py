@@ -105,6 +105,8 @@ class Made:
         The least part of skin's texture that is left in a zone, per cent.
     colour : float, optional
         The most that a zone's colour has moved, CIEDE2000.
+    beyond : tuple of str
+        What the natural check tells beyond its limits, in words; grain is told by ``texture``.
     seconds : mapping
         How long each part took.
     files : tuple of (path, size, bytes or None)
@@ -122,6 +124,7 @@ class Made:
     healed: int = 0
     texture: float | None = None
     colour: float | None = None
+    beyond: tuple[str, ...] = ()
     seconds: dict[str, float] = field(default_factory=dict)
     files: tuple[tuple[str, int, bytes | None], ...] = ()
     analysis: bytes = b""
@@ -130,12 +133,12 @@ class Made:
     def worry(self) -> float:
         """How much it needs eyes, for sorting: the higher the sooner.
 
-        Nobody found first, then what lost most texture or moved its colour most, then open marks.
+        Nobody found first, then what the natural check tells, what lost most texture or moved its colour most, then open marks.
         """
         texture = max(0.0, 100 - self.texture) if self.texture is not None else 0.0
         return (
             (1000.0 if self.note else 0.0) + (500.0 if not self.faces else 0.0)
-            + 2 * texture + 5 * (self.colour or 0.0) + min(self.asked, 40)
+            + 100 * len(self.beyond) + 2 * texture + 5 * (self.colour or 0.0) + min(self.asked, 40)
         )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from retouch.forms.form import from_data, to_data
 from retouch.forms.routines import routine_from_data
 from retouch.memory import Memory
 from retouch.natural import readings
+from retouch.natural.check import of_run
 from retouch.passes.elsewhere import pictures_of
 from retouch.picture import Output, Picture, Pyramid
 from retouch.picture.proof import Conversion
@@ -142,6 +143,9 @@ def _measured(made: Made, edit: Edit, bench: Bench) -> Made:
         healed=sum(len(p.touches) for p in edit.passes if _heals(p)),
         texture=round(min(r.texture for r in found), 1) if found else None,
         colour=round(max(r.change for r in found), 2) if found else None,
+        beyond=tuple(
+            dict.fromkeys(f.title for f in of_run(bench.renderer, edit, analysis) if f.amber)
+        ),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 
 import numpy as np
@@ -98,7 +98,9 @@ def composed(moves: Sequence[Move]) -> Composed:
                 while len(_known) > _KEPT:
                     _known.popitem(last=False)
         out = found
-    return out
+    # A map that is known may have been made for another edit, whose passes had other names.
+    made = tuple(replace(m, name=move.name) for m, move in zip(out.made, moves, strict=True))
+    return out if made == out.made else replace(out, made=made)
 
 
 def _with(below: Composed, move: Move, key: str) -> Composed:

@@ -275,6 +275,8 @@ class Orders(Folder):
     def test_what_needs_eyes_comes_first(self) -> None:
         calm = Made("a", {}, "", faces=1, texture=98.0, colour=0.5)
         rough = Made("b", {}, "", faces=1, texture=70.0, colour=0.5)
+        glowing = Made("d", {}, "", faces=1, texture=98.0, colour=0.5, beyond=("Eye whites",))
+        self.assertGreater(glowing.worry, rough.worry)
         nobody = Made("c", {}, "", note="No face was found.")
         order = sorted((calm, rough, nobody), key=lambda m: -m.worry)
         self.assertEqual([m.key for m in order], ["c", "b", "a"])

@@ -226,7 +226,7 @@ def _item_out(item: RunItem) -> schemas.ItemOut:
     return schemas.ItemOut(
         number=item.number, portrait=portrait_out(item.portrait), state=item.state,  # type: ignore[arg-type]
         message=item.message, note=item.note, faces=item.faces, asked=item.asked, healed=item.healed,
-        texture=item.texture, colour=item.colour, review=item.review,  # type: ignore[arg-type]
+        texture=item.texture, colour=item.colour, beyond=item.beyond, review=item.review,  # type: ignore[arg-type]
         can_ease=bool(item.bound) and item.review != "undone",
     )  # fmt: skip
 

@@ -73,6 +73,8 @@ class RunItem(models.Model):
     healed = models.IntegerField(default=0)
     texture = models.FloatField(null=True)
     colour = models.FloatField(null=True)
+    # What the natural check tells beyond its limits, in words.
+    beyond = models.JSONField(default=list)
     worry = models.FloatField(default=0.0)
     seconds = models.FloatField(default=0.0)
     review = models.CharField(max_length=16, default="open")

@@ -126,6 +126,7 @@ class ItemOut(Schema):
     healed: int
     texture: float | None
     colour: float | None
+    beyond: list[str]
     review: Literal["open", "accepted", "undone"]
     can_ease: bool
 

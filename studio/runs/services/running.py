@@ -204,7 +204,7 @@ def _saved(item: RunItem, made: Made) -> None:
         changed = RunItem.objects.filter(pk=item.pk, state="working").update(
             state="done", message=made.label[:500], note=made.note[:500], faces=made.faces,
             asked=made.asked, healed=made.healed, texture=made.texture, colour=made.colour,
-            worry=made.worry, seconds=sum(made.seconds.values()), review="open", bound=mine,
+            worry=made.worry, beyond=list(made.beyond), seconds=sum(made.seconds.values()), review="open", bound=mine,
             entry=row.history_at if row.revision != item.revision else 0,
             changed_at=timezone.now(),
         )  # fmt: skip

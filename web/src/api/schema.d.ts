@@ -5512,6 +5512,8 @@ export interface components {
             texture: number | null;
             /** Colour */
             colour: number | null;
+            /** Beyond */
+            beyond: string[];
             /**
              * Review
              * @enum {string}

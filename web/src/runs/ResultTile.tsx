@@ -91,6 +91,7 @@ export function ResultTile({ item, onAccept, onEase, onUndo, onRetry, onOpen, on
         </span>
       </div>
       <div className="mg-tile-small">
+        {done && item.beyond.length > 0 && <p className="mg-warn">Beyond a limit: {item.beyond.join(", ").toLowerCase()}</p>}
         {item.note && <p className="mg-warn">{item.note}</p>}
         {item.state === "failed" && <p className="mg-warn">{item.message}</p>}
         {done && readings(item).join(" · ")}
