@@ -291,10 +291,9 @@ def read_of(p: Person, made: Array, name: str) -> list[Finding]:
     """The readings of a name of a damaged picture."""
     after = _saved(made)
     if name in ("clipped", "banded"):
-        found = of_codes(p.image, after)
-    else:
-        found = iter(one_of(pair_of_images(p.image, after, p.analysis, 0), name))
-    return [f for f in found if f.name == name]
+        return [f for f in of_codes(p.image, after) if f.name == name]
+    pair = pair_of_images(p.image, after, p.analysis, 0)
+    return [f for f in one_of(pair, name) if f.name == name]
 
 
 def table() -> str:
@@ -314,10 +313,10 @@ def table() -> str:
                 own = [f.value for f in found]
                 least = bool(found) and found[0].side == "least"
                 values[strong] += [min(own) if least else max(own)] if own else []
-                right = any(f.amber for f in found) == strong
-                tones[tone_of[p.name]][0] += right
+                rightly = any(f.amber for f in found) == strong
+                tones[tone_of[p.name]][0] += rightly
                 tones[tone_of[p.name]][1] += 1
-                if right:
+                if rightly:
                     told[strong] += 1
                 else:
                     missed.append(f"{p.name}{'' if strong else ' (below)'}")
@@ -341,9 +340,9 @@ def table() -> str:
             edit = perform(Edit(), ApplyRoutine(routine), bench).edit
             bench.renderer.plan(edit).view(bench.renderer.bounds, 0)
             start = time.perf_counter()
-            found = whole_check(bench.renderer, edit, bench.analysis)
+            checked = whole_check(bench.renderer, edit, bench.analysis)
             said = (
-                ", ".join(f"{f.name} {f.words} {f.value:.2f}" for f in found if f.amber) or "none"
+                ", ".join(f"{f.name} {f.words} {f.value:.2f}" for f in checked if f.amber) or "none"
             )
             lines.append(f"| {n}, {routine} | {said} | {time.perf_counter() - start:.1f} |")
     print("\n".join(lines), flush=True)

@@ -184,6 +184,8 @@ LOGGING = {
     "loggers": {
         "django.request": {"level": "CRITICAL"},
         "django.security.DisallowedHost": {"level": "CRITICAL"},
+        # Who went away before the answer came; of the server that tests use.
+        "django.server": {"level": "ERROR"},
         "axes": {"level": "ERROR"},
     },
 }

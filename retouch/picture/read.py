@@ -6,6 +6,7 @@ Every refusal is a `PictureError` with one plain sentence.
 from __future__ import annotations
 
 import io
+import logging
 import os
 import warnings
 from dataclasses import replace
@@ -24,6 +25,9 @@ from retouch.errors import PictureError
 from retouch.picture import heads, metadata, openraster, profile
 from retouch.picture.model import Picture
 from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
+
+# What it says of broken files is told here, in words.
+logging.getLogger("tifffile").setLevel(logging.CRITICAL)
 
 MOST_PIXELS = 100_000_000
 MOST_BYTES = 600 * 1024 * 1024

@@ -51,6 +51,7 @@ class Natural(StudioTest):
         )
         self.heal(one.id, 0, 500, 600, 14)
         spots = self.client.get(f"/api/portraits/{one.id}/natural/spots", {"seed": 1}).json()
+        self.assertTrue(spots)
         for spot in spots:
             self.assertTrue(spot["x"] <= 520 and spot["x"] + spot["width"] >= 480, spot)
             self.assertTrue(spot["y"] >= 0 and spot["y"] + spot["height"] <= one.height)

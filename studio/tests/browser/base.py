@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 from django.conf import settings
 from django.contrib.auth import get_user_model
-from django.test import LiveServerTestCase
+from django.test import LiveServerTestCase, tag
 from playwright.sync_api import Locator, Page, expect, sync_playwright
 
 from studio.portraits.models import Portrait
@@ -34,6 +34,7 @@ PATIENCE = 60_000
 expect.set_options(timeout=PATIENCE)
 
 
+@tag("browser")
 class BrowserTest(DataFolder, LiveServerTestCase):
     """Each test starts signed in as ``mira``, in a fresh window of 1280x800."""
 
