@@ -243,6 +243,7 @@ def _take(page: Page, url: str) -> None:
     page.mouse.move(640, 300)
     page.wait_for_timeout(2500)
     page.screenshot(path=SHOTS / "bench.png")
+    page.get_by_role("button", name="Not now").click()
     page.keyboard.press("g")
 
     _open(page, url, "Ana")
@@ -274,13 +275,7 @@ def _take(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "marks.png")
     page.keyboard.press("m")
 
-    _open(page, url, "Chi")
-    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-    zones = page.get_by_role("region", name="Zones")
-    zones.get_by_label("Show the zone").select_option("mask")
-    expect(page.locator("image[data-zone=skin]")).to_be_visible()
-    page.wait_for_timeout(600)
-    page.screenshot(path=SHOTS / "zones.png")
+    _natural(page, url)
 
     _open(page, url, "Eli")
     page.get_by_role("button", name="Deliver").click()
@@ -303,6 +298,28 @@ def _take(page: Page, url: str) -> None:
     page.screenshot(path=SHOTS / "wall.png")
 
 
+def _natural(page: Page, url: str) -> None:
+    """The natural check of a portrait that went too far, with its places, and the thread it went along."""
+    _open(page, url, "Eli")
+    page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+    page.get_by_role("button", name="Pass", exact=True).click()
+    page.locator(".dropdown-menu.show").get_by_role("button", name="Light", exact=True).click()
+    number = page.get_by_role("textbox", name="Exposure, number")
+    number.fill("0.6")
+    number.press("Enter")
+    expect(page.get_by_role("status")).to_have_text("Saved")
+    page.get_by_role("button", name="Natural?").click()
+    beyond = page.get_by_role("list", name="Beyond the limits")
+    expect(beyond.get_by_role("listitem").first).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name=re.compile("^Since when")).first.click()
+    expect(page.get_by_text(re.compile("^(Since step|Beyond from)"))).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Thread", exact=True).click()
+    page.mouse.move(640, 700)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=SHOTS / "natural.png")
+    page.get_by_role("button", name="Close the thread").click()
+
+
 def _client(page: Page, url: str) -> None:
     """What a client sees: the way between both pictures, and a pin with its words."""
     page.goto(url)
@@ -323,6 +340,7 @@ def _client(page: Page, url: str) -> None:
     page.get_by_role("button", name="Set the pin").click()
     page.get_by_role("button", name="Wipe").click()
     page.wait_for_timeout(2500)
+    page.evaluate("window.scrollTo(0, 0)")
     page.screenshot(path=SHOTS / "client.png")
 
 
