@@ -11,9 +11,10 @@ from retouch.face.analysis import Analysis
 from retouch.features.teeth import whiteness
 from retouch.natural import edges, features, grain, seams, shades
 from retouch.natural.finding import PRACTICE, Finding
+from retouch.natural.known import Known
 from retouch.natural.pairs import LEAST_SCALE, Array, Pair, pair_of, pair_of_images
 from retouch.render import Renderer
-from retouch.zone_names import SKIN_OF_FACE, ZONES
+from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES
 
 # Rounding, and what no eye sees (CIEDE2000 below 1; M. R. Luo, G. Cui, B. Rigg, Color Research and
 # Application 26, 2001; from memory).
@@ -30,6 +31,15 @@ _OF = {
     "_features": ("whites", "whites_lifted", "irises", "irises_richer", "sides", "teeth"),
     "_light": ("form", "under_eyes", "shine"),
     "_edges": ("halo", "seams"),
+}
+
+# The zones that each of them looks at, of the whole face where none are named.
+_WHERE: dict[str, tuple[str, ...]] = {
+    "_grain": SKIN_OF_FACE,
+    "_colour": ALL_SKIN,
+    "_features": ("eye_whites", "irises", "brows", "teeth"),
+    "_light": SKIN_OF_FACE,
+    "_edges": (),
 }
 
 
@@ -95,13 +105,13 @@ def of_codes(before: Array, after: Array) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def of_pair(pair: Pair) -> Iterator[Finding]:
-    """Readings of one face."""
-    yield from _grain(pair)
-    yield from _colour(pair)
-    yield from _features(pair)
-    yield from _light(pair)
-    yield from _edges(pair)
+def of_pair(pair: Pair, known: Known | None = None) -> Iterator[Finding]:
+    """Readings of one face; with ``known`` only those are worked out whose pixels changed."""
+    for part in (_grain, _colour, _features, _light, _edges):
+        if known is None:
+            yield from part(pair)
+        else:
+            yield from known.of(pair, part.__name__, _WHERE[part.__name__], part)
 
 
 def _edges(pair: Pair) -> Iterator[Finding]:

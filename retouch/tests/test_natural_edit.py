@@ -8,6 +8,7 @@ import json
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 import cv2
 import numpy as np
@@ -20,6 +21,8 @@ from retouch.edit import Edit
 from retouch.forms.form import dumps
 from retouch.natural.check import of_run
 from retouch.natural.finding import Finding
+from retouch.natural.known import Known
+from retouch.natural.pairs import Pair
 from retouch.natural.shaped import of_moves
 from retouch.papers.checked import as_data
 from retouch.picture import Output, Picture, Pyramid, read, write
@@ -197,6 +200,30 @@ class One(unittest.TestCase):
         self.assertEqual(
             [f.title for f in of_run(bench.renderer, Edit(), bench.analysis) if f.amber], []
         )
+
+
+class KnownReadings(unittest.TestCase):
+    def test_what_did_not_change_is_not_read_again_and_says_the_same(self) -> None:
+        bench = bench_of("ivo")
+        assert bench.analysis is not None
+        asked: list[str] = []
+
+        class Counting(Known):
+            def of(self, pair: Pair, name: str, zones: Any, make: Any) -> tuple[Finding, ...]:
+                return super().of(pair, name, zones, lambda p: asked.append(name) or make(p))  # type: ignore[func-returns-value]
+
+        known = Counting()
+        calm = perform(Edit(), AddPass("light", settings={"exposure_ev": 0.1}), bench).edit
+        first = whole_check(bench.renderer, calm, bench.analysis, known=known)
+        self.assertEqual(len(asked), 5)
+        self.assertEqual(whole_check(bench.renderer, calm, bench.analysis, known=known), first)
+        self.assertEqual(len(asked), 5)
+        # Only the whites of the eyes: skin is as it was.
+        asked.clear()
+        eyes = perform(calm, AddPass("eye_whites", settings={"lighter": 100.0}), bench).edit
+        again = whole_check(bench.renderer, eyes, bench.analysis, known=known)
+        self.assertIn("_features", asked)
+        self.assertEqual(again, whole_check(bench.renderer, eyes, bench.analysis))
 
 
 class Papers(unittest.TestCase):

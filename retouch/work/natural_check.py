@@ -12,6 +12,7 @@ from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
 from retouch.natural.check import fineness_of, of_codes, of_codes_of, of_pair, one_of
 from retouch.natural.finding import PRACTICE, Finding
+from retouch.natural.known import Known
 from retouch.natural.pairs import Array, Pair, pair_of, pair_of_images
 from retouch.natural.shaped import MOVES, of_moves
 from retouch.render import Renderer
@@ -26,14 +27,21 @@ _TITLES = {z.name: z.title for z in ZONES}
 
 
 def whole_check(
-    renderer: Renderer, edit: Edit, analysis: Analysis | None, seen: Collection[str] = ()
+    renderer: Renderer,
+    edit: Edit,
+    analysis: Analysis | None,
+    seen: Collection[str] = (),
+    known: Known | None = None,
 ) -> tuple[Finding, ...]:
-    """All readings of an edit; ``seen`` are the zones that the sweep has shown, as face and zone ("0-nose")."""
+    """All readings of an edit; ``seen`` are the zones that the sweep has shown, as face and zone ("0-nose").
+
+    With ``known`` only those of a face are worked out whose pixels changed since.
+    """
     out: list[Finding] = []
     for face in range(len(analysis.faces) if analysis is not None else 0):
         assert analysis is not None
         pair = pair_of(renderer, edit, analysis, face)
-        out += [*of_pair(pair), *of_marks(pair, edit)]
+        out += [*of_pair(pair, known), *of_marks(pair, edit)]
     out += [*of_codes_of(renderer, edit), *of_moves(renderer, edit, analysis)]
     if analysis is not None:
         out += of_sweep(analysis, seen)

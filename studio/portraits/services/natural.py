@@ -12,6 +12,7 @@ from retouch.colour.lab import to_lab
 from retouch.errors import FacesMissing
 from retouch.geometry import Rect
 from retouch.natural.finding import Finding
+from retouch.natural.known import Known
 from retouch.render import framing
 from retouch.work.natural_check import one_reading, whole_check
 from studio.errors import Problem
@@ -24,6 +25,7 @@ _MOST, _MOST_STEPS = 64, 2000
 _LOOKED, _SEEN, _SPOT_PX = 900, 1.5, 360
 
 _kept: OrderedDict[tuple[object, ...], tuple[Finding, ...]] = OrderedDict()
+_known = Known()
 _steps: OrderedDict[tuple[object, ...], Finding | None] = OrderedDict()
 _lock = threading.Lock()
 # One at a time: views come first.
@@ -43,7 +45,7 @@ def checked(portrait: Portrait) -> tuple[Finding, ...]:
         if key in _kept:
             return _kept[key]
     with _turn:
-        found = whole_check(one.renderer, one.edit, analysis, portrait.seen)
+        found = whole_check(one.renderer, one.edit, analysis, portrait.seen, _known)
     with _lock:
         _kept[key] = found
         while len(_kept) > _MOST:
