@@ -10,7 +10,7 @@ import { useView } from "../state/view";
 export function FirstRetouch({ delivering }: { delivering: boolean }) {
   const { passes } = useBenchParts("passes");
   const { done, away, tick, set } = useFirst();
-  const close = useView((s) => s.view.scale * window.devicePixelRatio >= 0.99);
+  const close = useView((s) => !s.fitted && s.view.scale * window.devicePixelRatio >= 0.99);
   const original = useCompare((s) => s.held?.show === "original");
   const healed = passes.some((p) => p.kind === "heal" && p.touches.length > 0);
   const evened = passes.some((p) => p.kind !== "heal" && kindsNow().find((k) => k.name === p.kind)?.stage === "even");

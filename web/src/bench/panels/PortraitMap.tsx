@@ -50,7 +50,9 @@ export const PortraitMap = memo(function PortraitMap({ zones, box }: Props) {
   const part = seen(view, picture, screen);
   const placeOf = (event: React.PointerEvent): [number, number] => {
     const bounds = event.currentTarget.getBoundingClientRect();
-    return [x0 + (event.clientX - bounds.left) / scale, y0 + (event.clientY - bounds.top) / scale];
+    // A narrow column shows it smaller.
+    const shownAt = bounds.width / width;
+    return [x0 + (event.clientX - bounds.left) / shownAt, y0 + (event.clientY - bounds.top) / shownAt];
   };
   const middle = (z: MapZone) => {
     const [l = 0, t = 0, r = 0, b = 0] = z.place.rect;
