@@ -21,10 +21,12 @@ from retouch.natural import shades
 from retouch.natural.check import of_codes, one_of
 from retouch.natural.finding import Finding
 from retouch.natural.pairs import pair_of_images
+from retouch.natural.shaped import MOVES
 from retouch.picture import Pyramid, read
-from retouch.work.bench import bench_for
-from retouch.work.natural_check import whole_check
-from retouch.work.operations import ApplyRoutine, perform
+from retouch.work.bench import Bench, bench_for
+from retouch.work.marks import decided
+from retouch.work.natural_check import check_of_images, one_reading, whole_check
+from retouch.work.operations import AddPass, AddTouches, ApplyRoutine, NewTouch, perform
 from retouch.zone_names import SKIN_OF_FACE
 
 Array = NDArray[np.float32]
@@ -296,6 +298,78 @@ def read_of(p: Person, made: Array, name: str) -> list[Finding]:
     return [f for f in one_of(pair, name) if f.name == name]
 
 
+def _moved(**settings: float) -> Callable[[Bench, Person], Edit]:
+    def make(bench: Bench, p: Person) -> Edit:
+        face = p.analysis.faces[0].anchor
+        return perform(
+            Edit(), AddPass("proportions", settings=dict(settings), face=face), bench
+        ).edit
+
+    return make
+
+
+def _mole_healed(wished: bool) -> Callable[[Bench, Person], Edit]:
+    """A mark that is to be kept healed, without a word or because it was wished."""
+
+    def make(bench: Bench, p: Person) -> Edit:
+        sure = [d for d in decided(p.analysis, Edit()) if d.face == 0 and d.mark.confidence > 0.5]
+        at = np.array([(d.mark.x, d.mark.y) for d in sure])
+        away = np.hypot(*(at[:, None] - at[None]).T) + 1e9 * np.eye(len(at))
+        # By itself, so that nothing else goes with it.
+        kept = [n for n, d in enumerate(sure) if d.decision == "keep"]
+        mark = sure[max(kept, key=lambda n: float(away[n].min()))].mark
+        heal = NewTouch(((mark.x, mark.y),), values={"radius_px": 1.3 * mark.reach})
+        edit = perform(Edit(), AddTouches("heal", (heal,)), bench).edit
+        if not wished:
+            return edit
+        wish = NewTouch(((mark.x, mark.y),), values={"decision": "clear", "radius_px": mark.radius})
+        return perform(edit, AddTouches("marks", (wish,)), bench).edit
+
+    return make
+
+
+def _flat(contrast: float) -> Callable[[Bench, Person], Edit]:
+    def make(bench: Bench, p: Person) -> Edit:
+        return perform(Edit(), AddPass("light", settings={"contrast": contrast}), bench).edit
+
+    return make
+
+
+# What an edit does, the reading that tells it, and one beyond and one within its limit.
+EDITS = (
+    ("chin longer by 8 mm; by 1", "moved", _moved(face_chin=8.0), _moved(face_chin=1.0)),
+    ("face and nose at the ends of their widths; 1 %", "stretched", _moved(face_width=10.0, nose_width=8.0), _moved(face_width=1.0)),
+    ("a mole healed; because it was wished", "marks_gone", _mole_healed(False), _mole_healed(True)),
+    ("contrast -100; -10", "marks_changed", _flat(-100.0), _flat(-10.0)),
+)  # fmt: skip
+
+
+def of_edits() -> list[str]:
+    """Readings of moves and marks on every person."""
+    lines = [
+        "",
+        "| done, reading | beyond: told | within: not told | told by |",
+        "|---|---|---|---|",
+    ]
+    for title, name, beyond, within in EDITS:
+        told = {True: 0, False: 0}
+        missed = []
+        for n in PEOPLE:
+            p = person(n)
+            bench = bench_for(Pyramid(read(DEMO / "portraits" / f"{n}.jpg")), p.analysis)
+            for strong, make in ((True, beyond), (False, within)):
+                face = None if name in MOVES and name != "stretched" else 0
+                found = one_reading(bench.renderer, make(bench, p), p.analysis, name, face)
+                if (found is not None and found.amber) == strong:
+                    told[strong] += 1
+                else:
+                    missed.append(f"{n}{'' if strong else ' (within)'}")
+        lines.append(
+            f"| {title}, *{name}* | {told[True]} of {len(PEOPLE)} | {told[False]} of {len(PEOPLE)} | {', '.join(missed) or 'all'} |"
+        )
+    return lines
+
+
 def table() -> str:
     lines = [
         "| damage, reading | above its limit: told | below: not told | told by | values above; below |", "|---|---|---|---|---|",
@@ -332,6 +406,14 @@ def table() -> str:
         lines.append(
             f"| {words} | {', '.join(who)} | {right} of {asked} ({100 * right / max(asked, 1):.1f} %) |"
         )
+    lines += of_edits()
+    lines += ["", "| careful: spots gone, all else kept (truth) | amber |", "|---|---|"]
+    for n in PEOPLE:
+        kept = read(DEMO / "truth" / f"{n}_keep.jpg").pixels.astype(np.float32) / 255
+        p = person(n)
+        careful = check_of_images(p.image, np.asarray(kept, np.float32), p.analysis, None, None)
+        said = ", ".join(f"{f.name} {f.value:.2f}" for f in careful if f.amber) or "none"
+        lines.append(f"| {n} | {said} |")
     lines += ["", "| careful: the everyday routine | amber | seconds |", "|---|---|---|"]
     for n in PEOPLE:
         picture = read(DEMO / "portraits" / f"{n}.jpg")

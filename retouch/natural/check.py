@@ -244,7 +244,7 @@ def _light(pair: Pair) -> Iterator[Finding]:
     if found is not None:
         yield Finding(
             "under_eyes", "Under the eyes", "How much lighter than the cheek the place under an eye became, L*. " + PRACTICE,
-            "", found[0], 2.5, "L*", face=pair.face, place=pair.box_of(found[1]),
+            "", found[0], 3.0, "L*", face=pair.face, place=pair.box_of(found[1]),
         )  # fmt: skip
     value = shades.shine(pair)
     if value is not None:
