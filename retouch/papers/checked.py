@@ -64,4 +64,4 @@ def in_words(one: Finding) -> str:
     limit = "" if one.limit < 0 or one.side == "told" else f"; {sign} {one.limit:g}"
     # Without a unit it is a count.
     number = f"{one.value:.1f} {one.unit}" if one.unit else f"{one.value:.0f}"
-    return f"{one.title}{words}{face}: {number}{f' {one.unit}' if one.unit else ''}{limit}"
+    return f"{one.title}{words}{face}: {number}{limit}"

@@ -24,7 +24,7 @@ from retouch.natural.finding import Finding
 from retouch.natural.known import Known
 from retouch.natural.pairs import Pair
 from retouch.natural.shaped import of_moves
-from retouch.papers.checked import as_data
+from retouch.papers.checked import as_data, in_words
 from retouch.picture import Output, Picture, Pyramid, read, write
 from retouch.work.bench import Bench, bench_for
 from retouch.work.marks import decided
@@ -260,6 +260,12 @@ class Papers(unittest.TestCase):
             any("chin" in line["said"].lower() for line in told["done"]["lines"]), told["done"]
         )
         self.assertEqual((folder / "a.pdf").read_bytes()[:5], b"%PDF-")
+
+    def test_a_line_tells_value_and_limit_once(self) -> None:
+        one = Finding("t", "Texture left", "", "nose", 61.44, 70.0, "%", "least", 1, None, "Nose")
+        self.assertEqual(in_words(one), "Texture left, Nose (face 2): 61.4 %; at least 70")
+        marks = Finding("m", "Marks to decide", "", "", 3.0, 0.0, "", "told")
+        self.assertEqual(in_words(marks), "Marks to decide: 3")
 
     def test_data_are_plain(self) -> None:
         bench = bench_of("ivo")

@@ -47,7 +47,8 @@ def limit_of(method: str, path: str) -> int:
 
 def with_files(method: str, path: str, query: str) -> bool:
     """Whether a request brings or fetches a file, or waits for one: that takes long."""
-    return (method, path.rstrip("/")) == _PHOTOGRAPH or "/deliveries" in path or "wait=" in query
+    file = "/deliveries" in path or "/api/showing/" in path or "wait=" in query
+    return file or (method, path.rstrip("/")) == _PHOTOGRAPH
 
 
 def too_large(most: int) -> Told:
