@@ -47,4 +47,5 @@ def client_page(request: HttpRequest, token: str) -> HttpResponse:
 
 
 def robots(request: HttpRequest) -> HttpResponse:
+    """What search engines may look at: nothing."""
     return HttpResponse(_ROBOTS, content_type="text/plain")

@@ -87,10 +87,14 @@ class BenchPinOut(Schema):
 
 
 class DoneIn(Strict):
+    """Whether a wish is fulfilled."""
+
     done: bool
 
 
 class HeedIn(Strict):
+    """The revision that the window stands at."""
+
     revision: Annotated[int, Field(ge=0)]
 
 
@@ -149,10 +153,14 @@ class ShowingOut(Schema):
 
 
 class PhraseIn(Strict):
+    """A pass phrase that a client gives."""
+
     phrase: _Phrase
 
 
 class PinIn(Strict):
+    """A pin to set; ``x`` and ``y`` as parts of the picture's width and height."""
+
     kind: visits.Kind
     words: Annotated[str, Field(max_length=visits.MOST_WORDS)] = ""
     x: _Part
@@ -160,6 +168,8 @@ class PinIn(Strict):
 
 
 class VerdictIn(Strict):
+    """What a client says of a picture; empty takes it back."""
+
     verdict: visits.Verdict
 
 

@@ -40,6 +40,7 @@ line = Line("client pictures", most=10_000)
 
 
 def folder() -> Path:
+    """Where all pictures of clients lie."""
     return Path(settings.DATA_DIR) / "shown"
 
 

@@ -110,6 +110,7 @@ def seen_by(link: ClientLink) -> Any:
 
 
 def one_of(link: ClientLink, number: int) -> ShownPortrait:
+    """A portrait behind a link by its number; `Problem` (404) where it is gone."""
     found: ShownPortrait | None = seen_by(link).filter(number=number).first()
     if found is None:
         raise Problem(404, "not_found", "This picture is no longer here.")

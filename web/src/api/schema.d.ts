@@ -5760,12 +5760,18 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** HeedIn */
+        /**
+         * HeedIn
+         * @description The revision that the window stands at.
+         */
         HeedIn: {
             /** Revision */
             revision: number;
         };
-        /** DoneIn */
+        /**
+         * DoneIn
+         * @description Whether a wish is fulfilled.
+         */
         DoneIn: {
             /** Done */
             done: boolean;
@@ -5859,12 +5865,18 @@ export interface components {
             /** Pins */
             pins: components["schemas"]["PinOut"][];
         };
-        /** PhraseIn */
+        /**
+         * PhraseIn
+         * @description A pass phrase that a client gives.
+         */
         PhraseIn: {
             /** Phrase */
             phrase: string;
         };
-        /** PinIn */
+        /**
+         * PinIn
+         * @description A pin to set; ``x`` and ``y`` as parts of the picture's width and height.
+         */
         PinIn: {
             /**
              * Kind
@@ -5881,7 +5893,10 @@ export interface components {
             /** Y */
             y: number;
         };
-        /** VerdictIn */
+        /**
+         * VerdictIn
+         * @description What a client says of a picture; empty takes it back.
+         */
         VerdictIn: {
             /**
              * Verdict
