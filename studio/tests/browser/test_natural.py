@@ -43,3 +43,31 @@ class Natural(BrowserTest):
         shift.click()
         self.sharp()
         self.assertNotEqual(self.picture().screenshot(), shown)
+
+    def test_since_when_where_and_whether_it_would_be_seen(self) -> None:
+        self.in_features("eli")
+        page = self.page
+        page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+        self.add_pass("Light")
+        for label, value in (("Contrast", "2"), ("Exposure", "1.2")):
+            number = page.get_by_role("textbox", name=f"{label}, number")
+            number.fill(value)
+            number.press("Enter")
+            self.saved()
+        part = page.get_by_role("region", name="Natural check")
+        part.get_by_role("button", name="Natural?").click()
+        part.get_by_role("button", name="Since when: Colour shift").click()
+        expect(part.get_by_text("Since step 3: Light: Exposure")).to_be_visible()
+        # The zones of what lies beyond are told by the map, the places outlined in the picture.
+        whites = self.picture().get_by_role("img", name=re.compile("Eye whites lifted"))
+        expect(whites).to_be_visible()
+        part.get_by_label("Outline the places").uncheck()
+        expect(whites).to_have_count(0)
+        part.get_by_role("button", name="Spot it").click()
+        dialog = page.get_by_role("dialog", name="Spot the retouch")
+        for n in range(1, 9):
+            expect(dialog.get_by_text(f"Place {n} of 8")).to_be_visible()
+            dialog.get_by_role("button", name="The left one").click()
+        expect(dialog.get_by_text(re.compile(r"You told \d of 8 right"))).to_be_visible()
+        dialog.get_by_role("button", name="Again, at other places").click()
+        expect(dialog.get_by_text("Place 1 of 8")).to_be_visible()
