@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 from retouch.warp import Warp
 
 # Nodes along each side; what is moved moves far more slowly than from one to the next.
-_NODES = 33
+_NODES = 97
 
 
 def nodes_of(warp: Warp) -> list[list[float]]:
@@ -23,9 +24,10 @@ def nodes_of(warp: Warp) -> list[list[float]]:
 
 def original_of(nodes: Any, u: float, v: float) -> tuple[float, float]:
     """The place in the original (px) of one on the picture, given as parts (0..1) of its width and height."""
-    grid: NDArray[np.float64] = np.asarray(nodes, np.float64).reshape(_NODES, _NODES, 2)
-    x, y = u * (_NODES - 1), v * (_NODES - 1)
-    i, j = min(int(x), _NODES - 2), min(int(y), _NODES - 2)
+    side = math.isqrt(len(nodes))
+    grid: NDArray[np.float64] = np.asarray(nodes, np.float64).reshape(side, side, 2)
+    x, y = u * (side - 1), v * (side - 1)
+    i, j = min(int(x), side - 2), min(int(y), side - 2)
     fx, fy = x - i, y - j
     above = grid[j, i] * (1 - fx) + grid[j, i + 1] * fx
     below = grid[j + 1, i] * (1 - fx) + grid[j + 1, i + 1] * fx

@@ -106,7 +106,9 @@ def opened(link: ClientLink) -> None:
 
 def seen_by(link: ClientLink) -> Any:
     """The portraits behind a link that are still there, in their order."""
-    return link.shown.filter(portrait__deleted_at=None).select_related("portrait")
+    shown = link.shown.filter(portrait__deleted_at=None).select_related("portrait")
+    # Large, and asked for by pins alone.
+    return shown.defer("edit", "nodes")
 
 
 def one_of(link: ClientLink, number: int) -> ShownPortrait:
