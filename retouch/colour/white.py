@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy  # its parts are loaded when first used: most pictures need none of them
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
 
 Matrix = NDArray[np.float64]
 
@@ -88,7 +88,9 @@ def light_of(xyz: NDArray[np.floating]) -> Light:  # type: ignore[type-arg]
     starts = np.linspace(low, high, 60)
     near = int(np.argmin([away(m) for m in starts]))
     ends = (starts[max(near - 1, 0)], starts[min(near + 1, 59)])
-    found = minimize_scalar(away, bounds=ends, method="bounded", options={"xatol": 1e-7})
+    found = scipy.optimize.minimize_scalar(
+        away, bounds=ends, method="bounded", options={"xatol": 1e-7}
+    )
     kelvin = 1e6 / float(found.x)
     pu, pv = planckian(kelvin)
     du, dv = _along(kelvin)

@@ -6,11 +6,13 @@ T. Lindeberg, *Feature detection with automatic scale selection*, IJCV 30 (1998)
 from __future__ import annotations
 
 from itertools import groupby
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.processors import at_once
 
 Array = NDArray[np.float32]
@@ -89,9 +91,11 @@ def _in_octave(weighted: Array, radii: list[float], unit: float) -> list[Blob]:
     smooth = []
     for k, (answers, inner, spreads) in enumerate(at_once(answered, radii)):
         smooth.append(inner)
-        for search in searches:
-            answer = answers[search.channel]
-            search.take(k, -answer if search.sign < 0 else answer, spreads[search.channel])
+
+        def take(search: _Search, k: int = k, a: Any = answers, s: Any = spreads) -> None:
+            search.take(k, a[search.channel], s[search.channel])
+
+        at_once(take, searches)
     out = []
     for search in searches:
         for x, y, k, top, sureness in search.peaks():
@@ -113,11 +117,7 @@ class _Search:
         self.best = np.zeros(shape, np.uint8)
 
     def take(self, k: int, answer: Array, spread: Array) -> None:
-        sureness = answer / spread
-        better = sureness > self.sureness
-        np.copyto(self.sureness, sureness, where=better)
-        np.copyto(self.top, answer, where=better)
-        self.best[better] = k
+        _clearer(np.float32(self.sign), k, answer, spread, self.sureness, self.top, self.best)
 
     def peaks(self) -> list[tuple[int, int, int, float, float]]:
         """x, y, number of the radius, answer and sureness of each clear maximum."""
@@ -144,9 +144,9 @@ def _spread(answer: Array, mask: Array, unit: float) -> Array:
     size = (max(4, answer.shape[1] // factor), max(4, answer.shape[0] // factor))
     on = cv2.resize(mask, size, interpolation=cv2.INTER_AREA)
     # Strong answers are marks themselves; they count no more than a middling one.
-    level = np.abs(answer)
-    most = 4 * float(np.median(level[mask > 0.8][::97])) + _LEAST_SPREAD
-    rough = cv2.resize(np.minimum(level, most) * mask, size, interpolation=cv2.INTER_AREA)
+    most = 4 * float(np.median(np.abs(answer[mask > 0.8][::97]))) + _LEAST_SPREAD
+    rough = _held_down(answer, mask, np.float32(most))
+    rough = cv2.resize(rough, size, interpolation=cv2.INTER_AREA)
     sigma = _AROUND_MM * unit / factor
     local = cv2.GaussianBlur(rough, (0, 0), sigma) / (cv2.GaussianBlur(on, (0, 0), sigma) + 1e-3)
     # Of normal values, the mean absolute is 0.8 of the standard deviation.
@@ -163,12 +163,51 @@ def _answer(weighted: Array, radius: float) -> tuple[list[Array], list[Array]]:
     that.
     """
     sigma = 0.62 * radius
-    a = cv2.split(cv2.GaussianBlur(weighted, (0, 0), sigma))
-    b = cv2.split(cv2.GaussianBlur(weighted, (0, 0), 1.7 * sigma))
-    near, far = 1 / (a[-1] + np.float32(1e-4)), 1 / (b[-1] + np.float32(1e-4))
-    held = ((a[-1] > 0.5) & (b[-1] > ON_SKIN)) * np.float32(1.9)
-    inner = [c * near for c in a[:-1]]
-    return [(i - c * far) * held for i, c in zip(inner, b[:-1], strict=True)], inner
+    near = cv2.GaussianBlur(weighted, (0, 0), sigma)
+    far = cv2.GaussianBlur(weighted, (0, 0), 1.7 * sigma)
+    made = np.empty((4, *weighted.shape[:2]), np.float32)
+    _compare(near, far, made)
+    return [made[0], made[1]], [made[2], made[3]]
+
+
+@compiled
+def _compare(near: Array, far: Array, out: Array) -> None:
+    """Of two blurs of the weighted channels: both answers, then both channels smoothed."""
+    for i in range(near.shape[0]):
+        for j in range(near.shape[1]):
+            held = np.float32(1.9)
+            if near[i, j, 2] <= np.float32(0.5) or far[i, j, 2] <= np.float32(ON_SKIN):
+                held = np.float32(0)
+            within = np.float32(1) / (near[i, j, 2] + np.float32(1e-4))
+            beyond = np.float32(1) / (far[i, j, 2] + np.float32(1e-4))
+            for c in range(2):
+                inner = near[i, j, c] * within
+                out[c, i, j] = (inner - far[i, j, c] * beyond) * held
+                out[2 + c, i, j] = inner
+
+
+@compiled
+def _clearer(
+    sign: np.float32, k: int, answer: Array, spread: Array,
+    sureness: Array, top: Array, best: NDArray[np.uint8],
+) -> None:  # fmt: skip
+    """Where a radius answers more surely than those before, it is the best."""
+    for i in range(answer.shape[0]):
+        for j in range(answer.shape[1]):
+            value = sign * answer[i, j]
+            sure = value / spread[i, j]
+            if sure > sureness[i, j]:
+                sureness[i, j], top[i, j], best[i, j] = sure, value, k
+
+
+@compiled
+def _held_down(answer: Array, mask: Array, most: np.float32) -> Array:
+    """How strong the answers are on the skin, none more than so much."""
+    out = np.empty_like(answer)
+    for i in range(answer.shape[0]):
+        for j in range(answer.shape[1]):
+            out[i, j] = min(abs(answer[i, j]), most) * mask[i, j]
+    return out
 
 
 def _is_round(smooth: Array, sign: float, x: int, y: int, radius: float) -> bool:

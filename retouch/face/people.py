@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
@@ -149,7 +149,7 @@ def matched(
     kinds = np.array([[_alike(a, b) for b in there] for a in here])
     cost = apart + unlike
     cost[(apart > NEAR_MM) | (unlike > np.log(_TIMES)) | ~kinds] = 1e3
-    rows, columns = linear_sum_assignment(cost)
+    rows, columns = scipy.optimize.linear_sum_assignment(cost)
     return [
         (int(i), int(j), float(apart[i, j]))
         for i, j in zip(rows, columns, strict=True)

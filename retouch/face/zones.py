@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -56,14 +57,15 @@ def find_zones(
         sRGB at full size.
     """
     bounds = Rect(0, 0, picture.shape[1], picture.shape[0])
-    people = at_once(lambda face: body.look_at(picture, face, models), faces)
-    progress(0.3)
+    people = [_Person(picture, face, models) for face in faces]
 
     def whole(n: int) -> tuple[Frame, Array, list[Layer]]:
         face = faces[n]
         frame = cut(picture, face, _body_rect(face, bounds), _body_scale(face, bounds, len(faces)))
-        chances = people[n].over(frame) * _own(frame, n, faces)
-        unsure = people[n].unsure(frame) * chances[1:].sum(0)
+        person = people[n].looked_at()
+        progress(0.3)
+        chances = person.over(frame) * _own(frame, n, faces)
+        unsure = person.unsure(frame) * chances[1:].sum(0)
         rest = _rest(n, frame, chances, head_rect(face, bounds))
         return frame, chances, [*rest, _layer("unsure", n, frame, unsure)]
 
@@ -132,18 +134,33 @@ def _own(frame: Frame, n: int, faces: list[Face]) -> Array:
     return ramp(others - mine, 0.05)
 
 
-def _head(n: int, head: Frame, person: body.Body, own: Array) -> list[Layer]:
+class _Person:
+    """A person, looked at in large by whoever asks first, while the others do what needs it not."""
+
+    def __init__(self, picture: Pixels, face: Face, models: Models) -> None:
+        self._lock = threading.Lock()
+        self._look = lambda: body.look_at(picture, face, models)
+        self._seen: body.Body | None = None
+
+    def looked_at(self) -> body.Body:
+        with self._lock:
+            if self._seen is None:
+                self._seen = self._look()
+            return self._seen
+
+
+def _head(n: int, head: Frame, person: _Person, own: Array) -> list[Layer]:
     """Skin of the face by zone, and its features."""
     parts: list[Callable[[], Any]] = [
-        lambda: person.over(head) * own,
         lambda: features.eye(head, True),
         lambda: features.eye(head, False),
         lambda: features.brow(head, True) + features.brow(head, False),
         lambda: features.mouth(head),
         lambda: spectacles(head),
         lambda: _shares(_coarse(head)),
+        lambda: person.looked_at().over(head) * own,
     ]
-    chances, right, left, brows, mouth, glasses, shares = at_once(lambda part: part(), parts)
+    right, left, brows, mouth, glasses, shares, chances = at_once(lambda part: part(), parts)
     skin, hair, beard, clothing, thing = (chances[k] for k in (SKIN, HAIR, BEARD, CLOTHING, THING))
     found: dict[str, Array] = {}
     found["eye_whites"] = right["eye_white"] + left["eye_white"]

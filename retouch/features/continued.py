@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.sparse.linalg import spsolve
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -69,11 +68,11 @@ def _rest(area: Array, hole: Mask, known: Mask) -> Array:
     rows.append(np.arange(n))
     columns.append(np.arange(n))
     values.append(total)
-    system = csr_matrix(
+    system = scipy.sparse.csr_matrix(
         (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(n, n)
     )
     out = area.copy()
-    out[hole] = spsolve(system.tocsc(), right)
+    out[hole] = scipy.sparse.linalg.spsolve(system.tocsc(), right)
     return out
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.transfer import to_encoded, to_linear
 
@@ -77,5 +77,5 @@ def through_points(points: Sequence[tuple[float, float]], values: Array) -> Arra
     """
     x, y = np.asarray(points, np.float64).T
     inside = np.clip(values, x[0], x[-1])
-    out = PchipInterpolator(x, y)(inside)
+    out = scipy.interpolate.PchipInterpolator(x, y)(inside)
     return np.asarray(out + np.maximum(values - 1, 0) + np.minimum(values, 0), np.float32)

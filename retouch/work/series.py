@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from retouch.colour.curve import looked_up
 from retouch.colour.difference import ciede2000
@@ -115,7 +115,7 @@ def settings_for(
 
     low = np.array([-_MOST_EV, np.log(_KELVIN[0]), -_MOST_TINT])
     high = np.array([_MOST_EV, np.log(_KELVIN[1]), _MOST_TINT])
-    best = least_squares(
+    best = scipy.optimize.least_squares(
         off, np.clip(begin, low + 1e-6, high - 1e-6), bounds=(low, high),
         jac=lambda x: _slopes(off, x, (0.02, 0.01, 0.5)),
     )  # fmt: skip
@@ -163,7 +163,9 @@ def _unmade(own: Colour, white: Pass, light: Pass) -> Colour:
 
     steps = (0.004, 0.004, 0.004)
     start = np.clip(goal, 1e-3, 1)
-    found = least_squares(off, start, bounds=(0, 1.0001), jac=lambda x: _slopes(off, x, steps))
+    found = scipy.optimize.least_squares(
+        off, start, bounds=(0, 1.0001), jac=lambda x: _slopes(off, x, steps)
+    )
     return np.asarray(found.x, np.float32)
 
 
