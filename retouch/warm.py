@@ -18,8 +18,12 @@ from retouch.edit.values import Value
 from retouch.face.cover import strands
 from retouch.face.guided import applied, coefficients
 from retouch.face.judging import judge
+from retouch.face.marks import find_marks
+from retouch.face.nearby import colours, decided
+from retouch.face.ridges import path
 from retouch.fill import fill
 from retouch.geometry import Rect
+from retouch.heal.far import signed_on_grid
 from retouch.masks import Masks
 from retouch.memory import Memory
 from retouch.passes import registry
@@ -56,6 +60,11 @@ def warm() -> None:
             heal.clone(read, footprint, (0, 50), bounds, flow=0.5)
     corners = ((90.0, 90.0), (150.0, 95.0), (120.0, 140.0))
     heal.propose(lambda r: plain[r.y0 : r.y1, r.x0 : r.x1].copy(), heal.outline(corners), bounds)
+    find_marks(
+        np.asarray(to_integers(plain, 8), np.uint8), bounds, np.ones((240, 240), np.float32), 4.0
+    )
+    axis = np.arange(240.0)
+    signed_on_grid(axis, axis, np.array(corners))
     hole = np.zeros((240, 240), np.bool_)
     hole[100:130, 100:130] = True
     fill(plain, hole)
@@ -79,9 +88,13 @@ def warm() -> None:
 
 
 def _understand(plain: heal.Array) -> None:
-    """Enlarge a mask along edges and judge a spot."""
+    """Enlarge a mask along edges, go by colours nearby and along a ridge, and judge a spot."""
     explained = coefficients(plain, plain[None, ..., 0], 4, 1e-3)
-    applied(explained, np.asarray(to_integers(plain, 8), np.uint8), np.eye(3)[:2])
+    explained_by = np.asarray(to_integers(plain, 8), np.uint8)
+    applied(explained, explained_by, np.eye(3)[:2])
+    chances = np.full((2, 240, 240), 0.5, np.float32)
+    decided(chances, colours(explained_by, chances, 60.0), explained_by, np.eye(3)[:2])
+    path(plain[..., 0].copy(), 1, 1.0)
     spot = plain.copy()
     spot[112:128, 112:128, 1:] *= np.float32(0.7)
     judge(np.log(spot), np.ones((240, 240), np.float32), (120.0, 120.0, 8.0, 10.0), 5.0)

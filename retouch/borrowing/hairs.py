@@ -49,7 +49,7 @@ def _skin(image: Array, inside: Mask, k: float) -> Array:
     weight = (~hole).astype(np.float32) + 1e-4
     soft = cv2.GaussianBlur(small * weight[..., None], (0, 0), 1.6)
     small = soft / cv2.GaussianBlur(weight, (0, 0), 1.6)[..., None]
-    even = poisson.membrane(np.ascontiguousarray(small, np.float32), hole, 300, 1.9)
+    even = poisson.membrane(small, hole)
     wide = cv2.resize(even, (image.shape[1], image.shape[0]), interpolation=cv2.INTER_CUBIC)
     return np.asarray(np.maximum(np.exp(wide) - _DARK, 1e-3), np.float32)
 

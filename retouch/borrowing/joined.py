@@ -59,6 +59,6 @@ def joined(area: Array, there: Array, inside: Mask) -> Array:
         soft = cv2.GaussianBlur(small * weight[..., None], (0, 0), _SOFT)
         small = soft / cv2.GaussianBlur(weight, (0, 0), _SOFT)[..., None]
         small[hole] = usual
-    even = poisson.membrane(np.ascontiguousarray(small, np.float32), hole, 300, 1.9)
+    even = poisson.membrane(small, hole)
     wide = cv2.resize(even, (area.shape[1], area.shape[0]), interpolation=cv2.INTER_CUBIC)
     return np.clip((there + _DARK) * np.exp(wide) - _DARK, 0, 1).astype(np.float32)

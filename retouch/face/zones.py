@@ -139,13 +139,13 @@ class _Person:
 
     def __init__(self, picture: Pixels, face: Face, models: Models) -> None:
         self._lock = threading.Lock()
-        self._look = lambda: body.look_at(picture, face, models)
+        self._wanted = picture, face, models
         self._seen: body.Body | None = None
 
     def looked_at(self) -> body.Body:
         with self._lock:
             if self._seen is None:
-                self._seen = self._look()
+                self._seen = body.look_at(*self._wanted)
             return self._seen
 
 

@@ -14,8 +14,6 @@ Mask = NDArray[np.bool_]
 
 # Nothing gets darker than this part of what it was: below, noise is all that is left.
 _LEAST = 0.04
-# Across the edge of a reflection tone is made anew over so many pixels to either side.
-_EDGE_SWEEPS = 60
 
 
 def unveiled(
@@ -55,7 +53,7 @@ def edge_joined(area: Array, edge: Mask) -> Array:
     """
     if not edge.any():
         return area
-    even = poisson.membrane(np.ascontiguousarray(area, np.float32), edge, _EDGE_SWEEPS, 1.6)
+    even = poisson.membrane(area, edge)
     fine = area - cv2.GaussianBlur(area, (0, 0), 1.0)
     broad = cv2.GaussianBlur(fine, (0, 0), 1.0)
     return np.asarray(np.where(edge[..., None], even + (fine - broad), area), np.float32)

@@ -22,7 +22,7 @@ _LEAST, _MOST = 0.5, 2.0
 # So many times as strong as usual is no weave; grounds count as no darker than this (encoded).
 _FAR, _DARK = 3.0, 0.03
 # The ground is worked out on so many cells at most across; it varies slowly.
-_CELLS, _ROUNDS = 96, 400
+_CELLS = 96
 
 
 def reach(weave: float) -> int:
@@ -76,5 +76,5 @@ def _between(ground: Array, hole: Mask, beyond: Array, weave: float) -> Array:
     if open_.all():
         return ground
     small[open_] = small[~open_].mean(0)
-    made = membrane(np.ascontiguousarray(small, np.float32), open_, _ROUNDS)
+    made = membrane(small, open_)
     return np.asarray(cv2.resize(made, (w, h), interpolation=cv2.INTER_CUBIC), np.float32)

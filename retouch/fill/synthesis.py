@@ -53,10 +53,6 @@ _OWN_REACH = 2.0
 _DARK = 0.02
 # Surroundings that go along with a model, per depth of the hole.
 _MODEL_RIM = 2.5
-# Sweeps that fit the tone of a model to the hole's rim.
-_MODEL_SWEEPS = 400
-# Sweeps of the final join, per pixel of the hole's depth.
-_JOIN = 4.0
 
 
 @dataclass(frozen=True)
@@ -135,7 +131,7 @@ def _beside(
     # Tone and light of the model are brought to those around the hole.
     # As a ratio, for shade dims a dark brow in the same proportion as the skin around it.
     ratio = np.log((area + _DARK) / (np.maximum(model, 0) + _DARK))
-    ratio = poisson.membrane(np.ascontiguousarray(ratio, np.float32), hole, _MODEL_SWEEPS)
+    ratio = poisson.membrane(ratio, hole)
     fitted = np.clip((model + _DARK) * np.exp(ratio) - _DARK, 0, 1)
     both = np.zeros((h, wide + w, 3), np.float32)
     both[:, :w], both[:, wide:] = area, np.where(hole[..., None], fitted, model)
@@ -219,7 +215,7 @@ def _filled(
         ).astype(bool)
         usable = _middles(level.allowed)
         sources = np.argwhere(usable).astype(np.int32)
-        weight, depth = _belief(level.hole)
+        weight = _belief(level.hole)
         widest, sweeps = max(level.hole.shape), _SWEEPS
         if guess is None:
             if model_at:
@@ -228,7 +224,7 @@ def _filled(
                 image[rows, cols] = level.image[rows, cols + (model_at >> i)]
                 trust = weight
             else:
-                image = poisson.membrane(level.image, level.hole, 60 + int(6 * depth))
+                image = poisson.membrane(level.image, level.hole)
                 # What is known decides alone at first: the membrane is smoother than anything.
                 trust = np.where(level.hole, np.float32(_UNKNOWN), weight)
         else:
@@ -285,11 +281,11 @@ def _middles(allowed: Mask) -> Mask:
     ).astype(bool)
 
 
-def _belief(hole: Mask) -> tuple[Array, float]:
-    """How far each pixel is believed, falling inwards from the rim; and the hole's depth."""
+def _belief(hole: Mask) -> Array:
+    """How far each pixel is believed, falling inwards from the rim."""
     deep = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
     weight = np.float32(_FADE) ** -np.minimum(deep, np.float32(_FADE_MOST))
-    return weight.astype(np.float32), float(deep.max())
+    return weight.astype(np.float32)
 
 
 def _levels(area: Array, hole: Mask, allowed: Mask) -> list[_Level]:
@@ -379,9 +375,4 @@ def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:
     hole = level.hole
     image = np.ascontiguousarray(level.image[..., :3])
     wanted = poisson.copied_laplacian(image, hole, field)
-    depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
-    pull = 2 / (1 + np.sin(np.pi / max(2 * depth, 3)))
-    out = poisson.guided(
-        np.ascontiguousarray(guess, np.float32), wanted, hole, 20 + int(_JOIN * depth), float(pull)
-    )
-    return np.clip(out, 0, 1)
+    return np.clip(poisson.guided(guess, wanted, hole), 0, 1)

@@ -23,8 +23,8 @@ _GIVES_MM = 45.0
 _HANGS_MM = 60.0
 # Hair is so thick (mm) before it goes outwards in full; gaps up to so wide belong to the head.
 _THICK_MM, _CLOSED_MM = 22.0, 8.0
-# How much goes along is worked out on so many cells along the longer side, in so many rounds.
-_CELLS, _ROUNDS = 140, 400
+# How much goes along is worked out on so many cells along the longer side.
+_CELLS = 140
 # Nodes lie so far apart at most (mm).
 _NODE_MM = 2.0
 
@@ -109,7 +109,7 @@ def _weight(
     known = rim | (of_face > 0) | (beyond > _GIVES_MM)
     known[[0, -1]] = True
     known[:, [0, -1]] = True
-    solved = poisson.membrane(np.ascontiguousarray(start[..., None]), ~known, _ROUNDS, 1.9)
+    solved = poisson.membrane(start[..., None], ~known)
     # The corner of a harmonic sheet on the rim is rounded.
     soft = cv2.GaussianBlur(solved[..., 0], (0, 0), 1.2)
     soft[of_face > 0] = 0
