@@ -170,8 +170,10 @@ def _head(n: int, head: Frame, person: _Person, own: Array) -> list[Layer]:
     found["brows"] = brows
     found |= mouth
     if glasses is not None:
-        # What is seen through a lens isn't worn.
+        # What is seen through a lens isn't worn; a dark lens is.
         thing = np.maximum(thing * (1 - glasses.lenses), glasses.frame)
+        if glasses.dark:
+            thing = np.maximum(thing, glasses.lenses)
         hair, beard = hair * (1 - glasses.frame), beard * (1 - glasses.frame)
     # Nothing of the eyes is seen through dark glasses, and a rim is no brow.
     seen = 1 - np.clip(2 * thing, 0, 1)

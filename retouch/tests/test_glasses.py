@@ -22,6 +22,8 @@ from retouch.heal.outline import _signed
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
 from retouch.work.operations import AddTouch, ApplyRoutine, NewTouch, TakeOffGlasses, perform
+from retouch.work.ready import routine
+from retouch.work.routines import foreseen
 
 
 def drawn(points: list[tuple[float, float]], shape: tuple[int, int]) -> np.ndarray:
@@ -250,6 +252,23 @@ class OnPeople(unittest.TestCase):
 
         self.assertGreater(stands_out(self.after), 0.12)
         self.assertLess(stands_out(after), 0.04)
+
+    def test_dark_lenses_hide_the_eyes_and_it_is_said(self) -> None:
+        pixels = self.picture.pixels.copy()
+        pixels[self.lens] = pixels[self.lens] // 12 + 4
+        dark = Picture(pixels)
+        analysis = analyse(dark)
+        lenses = analysis.mask(("lenses",), self.whole, self.lens.shape) > 0.5
+        self.assertGreater((lenses & self.lens).sum() / (lenses | self.lens).sum(), 0.9)
+        eyes = analysis.mask(("eye_whites", "irises", "pupils"), self.whole, self.lens.shape)
+        self.assertEqual(float(eyes[self.lens].max()), 0.0)
+        bench = bench_for(Pyramid(dark), analysis)
+        with self.assertRaisesRegex(Refused, "dark"):
+            perform(Edit(), TakeOffGlasses(), bench)
+        why = {f.title: f.why for f in foreseen(routine("bright"), analysis) if not f.acts}
+        self.assertEqual(why["Eye whites"], "behind dark glasses")
+        label = perform(Edit(), ApplyRoutine("bright"), bench).label
+        self.assertIn("left out", label)
 
     def test_nobody_else_wears_any(self) -> None:
         for name in ("ana", "bela", "chi", "dan", "eli", "hana", "ivo", "kofi", "lia"):

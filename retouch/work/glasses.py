@@ -41,6 +41,16 @@ def wearing(analysis: Analysis | None, edit: Edit) -> list[int]:
     return [n for n in range(len(analysis.faces)) if n in found or painted]
 
 
+def behind_dark(analysis: Analysis, n: int) -> bool:
+    """Whether a person's eyes are hidden by dark glasses."""
+    rect = union_all([a.rect for a in analysis.layers if a.zone == "lenses" and a.face == n])
+    if rect.empty:
+        return False
+    shape = max(1, rect.height // 4), max(1, rect.width // 4)
+    lenses, worn = (analysis.mask((name,), rect, shape, n) for name in ("lenses", "worn"))
+    return bool(lenses.any() and (np.minimum(lenses, worn)).sum() > 0.5 * lenses.sum())
+
+
 def lens_touch(one: Reflection | Tint, ident: str) -> Touch:
     """The touch that takes a reflection or a tint off."""
     names = ("red", "green", "blue")

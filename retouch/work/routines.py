@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from retouch.edit import Edit, Pass
@@ -14,6 +14,7 @@ from retouch.face.feature_colours import seen_in
 from retouch.passes import registry
 from retouch.plain import plain
 from retouch.work.bench import Refused
+from retouch.work.glasses import behind_dark
 
 _STAGES = ("look", "even", "features", "shape", "finish")
 
@@ -150,7 +151,10 @@ def foreseen(one: Routine, analysis: Analysis | None) -> list[Foreseen]:
     if one.spots_from is not None:
         out.append(Foreseen("Spots healed", faces > 0, "" if faces else "no face is found"))
     if one.glasses:
-        out.append(Foreseen("Glasses off", faces > 0, "" if faces else "no face is found"))
+        why = "" if faces else "no face is found"
+        if analysis is not None and faces and all(behind_dark(analysis, n) for n in range(faces)):
+            why = "the glasses are dark: nothing is seen behind them"
+        out.append(Foreseen("Glasses off", why == "", why))
     for step in one.steps:
         kind = registry.kind(step.kind)
         why = missing(step, analysis)
@@ -167,13 +171,15 @@ def missing(step: RoutineStep, analysis: Analysis | None) -> str:
         return "no face is found"
     people = range(len(analysis.faces)) if step.person == "each" else (0,)
     if kind.by_side and not any(seen_in(analysis, n, kind.zones) for n in people):
-        return unseen(kind)
+        return unseen(kind, analysis, people)
     return ""
 
 
-def unseen(kind: registry.PassKind) -> str:
+def unseen(kind: registry.PassKind, analysis: Analysis, people: Iterable[int]) -> str:
     """Why a feature isn't there, in words."""
-    return "the mouth is closed" if "teeth" in kind.zones else "not seen"
+    if "teeth" in kind.zones:
+        return "the mouth is closed"
+    return "behind dark glasses" if any(behind_dark(analysis, n) for n in people) else "not seen"
 
 
 def needs_zones(step: RoutineStep) -> bool:

@@ -20,7 +20,14 @@ from retouch.passes import registry
 from retouch.passes.turning import mirrored_values
 from retouch.work.bench import Bench, Refused, Result, free_name, inserted, place_for
 from retouch.work.fitting import fitted, usual_mask
-from retouch.work.glasses import frame_outlines, lens_touch, light_on, shadow_of, wearing
+from retouch.work.glasses import (
+    behind_dark,
+    frame_outlines,
+    lens_touch,
+    light_on,
+    shadow_of,
+    wearing,
+)
 from retouch.work.sources import prepared
 
 # An eye is made from its own other half where no more than this part of that is burnt out.
@@ -55,6 +62,13 @@ class TakeOffGlasses:
                 "no_glasses",
                 "No glasses are found on this face. Paint their frame as a zone, or fill it by hand.",
             )
+        if all(behind_dark(analysis, n) for n in people):
+            raise Refused(
+                "dark_glasses",
+                "These glasses are dark: nothing of the eyes is seen that could be shown without them. "
+                "Borrow the eyes from another picture.",
+            )
+        people = [n for n in people if not behind_dark(analysis, n)]
         pyramid = bench.renderer.pyramid
         zones = FaceZones(analysis, edit, pyramid)
         found, tints = light_on(analysis, pyramid)
