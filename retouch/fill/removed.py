@@ -20,6 +20,10 @@ _IN_HOLE, _ON_RIM = 0.01, 0.003
 _LEAST_RIM, _RIM_PER_DEPTH = 5.0, 0.6
 # Pixels between places of such colours that go along, around each, and the least size of one.
 _GAP, _AROUND, _LEAST = 5, 2, 6
+# What makes up this part of the rim somewhere goes on into the hole there, such as dark hair behind the
+# end of a dark bar: counted within so many widths of the hole, and these pixels.
+_HERE, _NEAR_WIDTHS, _NEAR = 0.25, 2.0, 10
+_CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 # At least this part of what could be drawn from is left.
 _LEFT = 0.3
 
@@ -59,6 +63,17 @@ def like_removed(area: Array, hole: Mask, allowed: Mask) -> Mask:
     count, parts, stats, _ = cv2.connectedComponentsWithStats(found, connectivity=8)
     large = np.zeros(count, np.bool_)
     large[1:] = stats[1:, cv2.CC_STAT_AREA] >= _LEAST
+    # Half the usual width of the hole: what it is at its widest says little of a long one.
+    outline = int(np.count_nonzero(hole & (cv2.dilate(away, _CROSS) > 0)))
+    half = int(np.count_nonzero(hole)) / max(1, outline)
+    side = 2 * round(_NEAR_WIDTHS * half + _NEAR) + 1
+    close = rim & (away <= max(_LEAST_RIM, _RIM_PER_DEPTH * half))
+    seen, beside = (
+        cv2.boxFilter(m.astype(np.float32), -1, (side, side), borderType=cv2.BORDER_CONSTANT)
+        for m in (close & (found > 0), close)
+    )
+    goes_on = close & (found > 0) & (seen > _HERE * beside)
+    large[np.bincount(parts[goes_on], minlength=count) >= _LEAST] = False
     around = np.ones((2 * _AROUND + 1,) * 2, np.uint8)
     out = np.asarray(cv2.dilate(large[parts].astype(np.uint8), around) > 0) & allowed
     return out if np.count_nonzero(allowed & ~out) >= _LEFT * np.count_nonzero(allowed) else none

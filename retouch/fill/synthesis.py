@@ -173,7 +173,9 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
     ys, xs = np.nonzero(hole)
     corners = np.array([[x, y, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())])
     most = _REGISTER_MOST * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1)
-    for motion in (cv2.MOTION_TRANSLATION, cv2.MOTION_AFFINE):
+    # Near an axis hardly anything tells how what is mirrored onto itself would be bent: it is turned.
+    last = cv2.MOTION_EUCLIDEAN if itself else cv2.MOTION_AFFINE
+    for motion in (cv2.MOTION_TRANSLATION, last):
         try:
             _, found = cv2.findTransformECC(greys[0], greys[1], warp.copy(), motion, stop, ring, 1)
         except cv2.error:

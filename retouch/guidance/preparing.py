@@ -17,6 +17,8 @@ from retouch.guidance.groups import APART, GROUPS, beside
 from retouch.heal import Footprint, ring_rect
 from retouch.picture import Pyramid
 
+Array = NDArray[np.float32]
+
 # The zones around a heal are looked at in so many cells along its longer side.
 _RING_SIDE = 48
 # Features that the other side of the face has too, and that nothing else could stand for.
@@ -26,6 +28,8 @@ _SIDE, _TILES = 256, 4
 _MOST_OUTLINES = 60
 # A group belongs to a hole when it has this part of the hole, or of its rim.
 _HOLE_PART, _RIM_PART = 0.05, 0.25
+# Or when it has this part of the rim within so many depths of one of its places, and so many cells of it.
+_STRETCH_PART, _STRETCH, _LEAST_STRETCH = 0.6, 3.0, 8
 _PAIRED_PART = 0.12
 _SURE = 0.5
 # Reflections blown out to white are drawn from only where they surround the hole.
@@ -75,6 +79,7 @@ def prepare(
     own = {
         g for g, m in groups.items()
         if m[hole].mean() > _HOLE_PART or m[rim & ~hole].mean() > _RIM_PART
+        or _is_beside_a_stretch(m, rim & ~hole, place.radius * scale)
     }  # fmt: skip
     if "lenses" in own:
         # Behind a lens there is skin.
@@ -93,6 +98,20 @@ def prepare(
     if touch.source is None and paired > _PAIRED_PART:
         return touch, _other_side(analysis, touch, hole, x, pyramid)
     return touch, None
+
+
+def _is_beside_a_stretch(mask: Array, rim: NDArray[np.bool_], depth: float) -> bool:
+    """Whether a long hole lies in a group at one of its places, as a bar does that ends in hair."""
+    side = 2 * max(1, round(_STRETCH * depth)) + 1
+    there = (mask > _SURE) & rim
+    if np.count_nonzero(there) < _LEAST_STRETCH:
+        return False
+    own, whole = (
+        cv2.boxFilter(m.astype(np.float32), -1, (side, side), normalize=False,
+                      borderType=cv2.BORDER_CONSTANT) for m in (there, rim)
+    )  # fmt: skip
+    around = there & (own > _STRETCH_PART * whole)
+    return int(np.count_nonzero(around)) >= _LEAST_STRETCH
 
 
 def keep_to_zone(analysis: Analysis, touch: Touch, place: Footprint, bounds: Rect) -> Touch:

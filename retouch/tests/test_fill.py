@@ -96,6 +96,19 @@ class WithAModel(unittest.TestCase):
         self.assertTrue(np.isfinite(fill(self.area, self.hole, model=flat)).all())
 
 
+class WhatContinues(unittest.TestCase):
+    def test_dark_hair_at_the_end_of_a_dark_bar_is_no_part_of_it(self) -> None:
+        area = np.full((120, 300, 3), 0.7, np.float32)
+        area[:, 240:] = 0.12  # hair
+        area[40:70, 40:60] = 0.12  # such as another bar: it touches nothing of this one
+        hole = np.zeros((120, 300), np.bool_)
+        hole[85:95, 30:270] = True
+        area[hole] = 0.12
+        out = like_removed(area, hole, ~hole)
+        self.assertFalse(out[:, 240:].any())
+        self.assertTrue(out[45:65, 45:55].all())
+
+
 class JoiningAgainstADirectSolve(unittest.TestCase):
     def setUp(self) -> None:
         self.rng = np.random.default_rng(5)
