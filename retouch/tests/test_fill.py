@@ -98,15 +98,16 @@ class WithAModel(unittest.TestCase):
 
 class WhatContinues(unittest.TestCase):
     def test_dark_hair_at_the_end_of_a_dark_bar_is_no_part_of_it(self) -> None:
-        area = np.full((120, 300, 3), 0.7, np.float32)
-        area[:, 240:] = 0.12  # hair
-        area[40:70, 40:60] = 0.12  # such as another bar: it touches nothing of this one
-        hole = np.zeros((120, 300), np.bool_)
-        hole[85:95, 30:270] = True
-        area[hole] = 0.12
+        dark = np.random.default_rng(4).uniform(0.02, 0.4, (120, 900, 1)).astype(np.float32)
+        area = np.full((120, 900, 3), 0.7, np.float32)
+        area[:, 865:] = dark[:, 865:]  # hair
+        area[40:70, 40:60] = dark[40:70, 40:60]  # another bar: it touches nothing of this one
+        hole = np.zeros((120, 900), np.bool_)
+        hole[85:95, 30:880] = True
+        area[hole] = dark[hole]
         out = like_removed(area, hole, ~hole)
-        self.assertFalse(out[:, 240:].any())
-        self.assertTrue(out[45:65, 45:55].all())
+        self.assertLess(out[:, 867:].mean(), 0.02)
+        self.assertGreater(out[45:65, 45:55].mean(), 0.98)
 
 
 class JoiningAgainstADirectSolve(unittest.TestCase):
