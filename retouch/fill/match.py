@@ -40,19 +40,24 @@ def _random(state: NDArray[np.uint64]) -> int:
     return int(x >> np.uint64(33))
 
 
-class _Patches:
-    """An image laid out so that patches are compared in few wide steps."""
+class Belief:
+    """How far each pixel can be believed, ``weight`` (h, w) above 0, laid out so that patches are compared
+    in few wide steps."""
 
-    def __init__(self, image: Array, weight: Array) -> None:
-        h, w, depth = image.shape
-        self.flat = np.ascontiguousarray(image, np.float32).reshape(h, w * depth)
-        self.trust = np.repeat(np.ascontiguousarray(weight, np.float32), depth, axis=1)
+    def __init__(self, weight: Array) -> None:
+        self.trust = np.repeat(np.ascontiguousarray(weight, np.float32), _DEPTH, axis=1)
         side = (2 * REACH + 1, 2 * REACH + 1)
         sums = cv2.boxFilter(
             np.ascontiguousarray(weight, np.float32), -1, side, normalize=False,
             borderType=cv2.BORDER_CONSTANT,
         )  # fmt: skip
         self.norm = np.maximum(sums, np.float32(1e-9))
+
+
+def _flat(image: Array) -> Array:
+    """The channels of each pixel side by side, (h, w * 5)."""
+    h, w, depth = image.shape
+    return np.ascontiguousarray(image, np.float32).reshape(h, w * depth)
 
 
 @compiled
@@ -109,7 +114,7 @@ def scatter(
 
 def search(
     image: Array,
-    weight: Array,
+    belief: Belief,
     target: Mask,
     usable: Mask,
     field: Field,
@@ -125,8 +130,8 @@ def search(
     ----------
     image : ndarray (h, w, 5)
         The picture with the present guess in the hole: colour, and two channels of texture.
-    weight : ndarray (h, w)
-        How far each pixel can be believed, above 0.
+    belief : Belief
+        How far each pixel can be believed.
     target, usable : ndarray (h, w) bool
         Middles of patches to find sources for; middles that a source may have.
     field : ndarray (h, w, 2) int32
@@ -140,7 +145,7 @@ def search(
     far : int
         How far from its target a source may lie, in pixels both ways.
     """
-    patches = _Patches(image, weight)
+    flat = _flat(image)
     per_row = np.count_nonzero(target, axis=1)
     for sweep in range(rounds):
         bands = _bands(per_row, sweep)
@@ -149,7 +154,7 @@ def search(
         def improve(band: tuple[int, int, NDArray[np.uint64]], sweep: int = sweep) -> None:
             top, end, own = band
             _search(
-                patches.flat, patches.trust, patches.norm, target, usable, field, cost, sweep,
+                flat, belief.trust, belief.norm, target, usable, field, cost, sweep,
                 widest, top, end, own, far,
             )  # fmt: skip
 
@@ -228,7 +233,7 @@ def _search(
 
 def smooth_out(
     image: Array,
-    weight: Array,
+    belief: Belief,
     target: Mask,
     usable: Mask,
     field: Field,
@@ -242,13 +247,13 @@ def smooth_out(
     best it had: large parts are then copied whole, with their grain, instead of a patchwork.
     Larger groups win: of the four neighbours the offset that most have is tried first.
     """
-    patches, least = _Patches(image, weight), cost.copy()
+    flat, least = _flat(image), cost.copy()
     per_row = np.count_nonzero(target, axis=1)
     for sweep in range(rounds):
 
         def share(band: tuple[int, int], sweep: int = sweep) -> None:
             _share(
-                patches.flat, patches.trust, patches.norm, target, usable, field, cost, least,
+                flat, belief.trust, belief.norm, target, usable, field, cost, least,
                 sweep, tolerance, *band,
             )  # fmt: skip
 
@@ -307,14 +312,13 @@ def _support(
 
 
 @compiled
-def vote(image: Array, hole: Mask, target: Mask, weight: Array, field: Field, cost: Array) -> Array:
-    """The image with each pixel of the hole averaged from the sources of all patches over it.
+def vote(image: Array, hole: Mask, target: Mask, weight: Array, field: Field, cost: Array) -> None:
+    """Average each pixel of the hole from the sources of all patches over it, in place.
 
     A patch counts as its middle is believed and as well as it matches (Y. Wexler, E. Shechtman,
     M. Irani, *Space-Time Completion of Video*, PAMI 2007).
     """
     h, w = hole.shape
-    out = image.copy()
     known = np.empty(h * w, np.float32)
     count = 0
     for y in range(h):
@@ -323,7 +327,7 @@ def vote(image: Array, hole: Mask, target: Mask, weight: Array, field: Field, co
                 known[count] = cost[y, x]
                 count += 1
     if count == 0:
-        return out
+        return
     # The spread of the matches: three quarters of them are better.
     spread = max(np.partition(known[:count], (3 * count) // 4)[(3 * count) // 4], 1e-7)
     share = np.zeros((h, w), np.float32)
@@ -350,8 +354,7 @@ def vote(image: Array, hole: Mask, target: Mask, weight: Array, field: Field, co
                     total += s
             if total > 0:
                 for k in range(5):
-                    out[y, x, k] = sums[k] / total
-    return out
+                    image[y, x, k] = sums[k] / total
 
 
 @compiled

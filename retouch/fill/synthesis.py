@@ -49,6 +49,8 @@ _TOLERANCE = 4.0
 # moved over the hole by at most this part of its side.
 _REGISTER_REACH, _REGISTER_SOFT, _REGISTER_MOST = 3.0, 0.06, 0.35
 _OWN_REACH = 2.0
+# It is found on a picture reduced by a whole number, whose shorter side is no less than this.
+_REGISTER_SIDE = 150
 # Keeps ratios of the darkest values within reason (encoded).
 _DARK = 0.02
 # Surroundings that go along with a model, per depth of the hole.
@@ -168,11 +170,18 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
         grey = np.log(cv2.cvtColor(np.ascontiguousarray(image), cv2.COLOR_RGB2GRAY) + 0.05)
         soft = cv2.GaussianBlur(grey, (0, 0), sigma)
         greys.append(soft - cv2.GaussianBlur(grey, (0, 0), 6 * sigma))
+    # The forms are softened: at a smaller size they are found as well, and sooner.
+    k = max(1, min(hole.shape) // _REGISTER_SIDE)
+    size = hole.shape[1] // k, hole.shape[0] // k
+    greys = [cv2.resize(a, size, interpolation=cv2.INTER_AREA) for a in greys]
+    ring = cv2.resize(ring, size, interpolation=cv2.INTER_NEAREST)
     warp = np.eye(2, 3, dtype=np.float32)
     stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 80, 1e-5)
     ys, xs = np.nonzero(hole)
-    corners = np.array([[x, y, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())])
-    most = _REGISTER_MOST * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1)
+    corners = np.array(
+        [[x / k, y / k, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())]
+    )
+    most = _REGISTER_MOST * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1) / k
     # Near an axis hardly anything tells how what is mirrored onto itself would be bent: it is turned.
     last = cv2.MOTION_EUCLIDEAN if itself else cv2.MOTION_AFFINE
     for motion in (cv2.MOTION_TRANSLATION, last):
@@ -183,6 +192,9 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
         if np.abs(corners @ found.T - corners[:, :2]).max() > most:
             break
         warp = found
+    # Middles of pixels of the smaller size lie further in.
+    bend = warp[:, :2]
+    warp[:, 2] = k * warp[:, 2] - (bend - np.eye(2, dtype=np.float32)).sum(1) * (k - 1) / 2
     return cv2.warpAffine(
         model, warp, (hole.shape[1], hole.shape[0]),
         flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REFLECT,
@@ -218,22 +230,23 @@ def _filled(
         usable = _middles(level.allowed)
         sources = np.argwhere(usable).astype(np.int32)
         weight = _belief(level.hole)
+        belief = match.Belief(weight)
         widest, sweeps = max(level.hole.shape), _SWEEPS
         if guess is None:
             if model_at:
                 image = level.image.copy()
                 rows, cols = np.nonzero(level.hole)
                 image[rows, cols] = level.image[rows, cols + (model_at >> i)]
-                trust = weight
+                trust = belief
             else:
                 image = poisson.membrane(level.image, level.hole)
                 # What is known decides alone at first: the membrane is smoother than anything.
-                trust = np.where(level.hole, np.float32(_UNKNOWN), weight)
+                trust = match.Belief(np.where(level.hole, np.float32(_UNKNOWN), weight))
         else:
             size = level.hole.shape[::-1]
             larger = cv2.resize(guess, size, interpolation=cv2.INTER_LINEAR)
             image = np.where(level.hole[..., None], larger, level.image)
-            trust = weight
+            trust = belief
             widest = min(widest, _NEAR)
         if field is None:
             field = np.full((*level.hole.shape, 2), -1, np.int32)
@@ -253,11 +266,12 @@ def _filled(
             rounds, sweeps, widest = 1, 1, _NEAR // 3
         for _ in range(rounds):
             match.search(image, trust, target, usable, field, cost, sweeps, widest, state, far)
-            trust = weight
+            trust = belief
             if i < _SHARP_LEVELS:
                 match.smooth_out(image, trust, target, usable, field, cost, _SHARING, _TOLERANCE)
-            voted = match.vote(image, level.hole, target, weight, field, cost)
-            image = _sharp(level, voted, field) if i < _SHARP_LEVELS else voted
+            match.vote(image, level.hole, target, weight, field, cost)
+            if i < _SHARP_LEVELS:
+                _sharpen(image, level.hole, field)
             done += work[i] / rounds
             progress(0.95 * done / whole)
         guess = image
@@ -352,24 +366,20 @@ def _half(a: Array) -> Array:
     return cv2.resize(padded, size, interpolation=cv2.INTER_AREA)
 
 
-def _sharp(level: _Level, voted: Array, field: NDArray[np.int32]) -> Array:
-    """The broad tone that was voted with the fine detail of the matched pixels themselves.
+def _sharpen(voted: Array, hole: Mask, field: NDArray[np.int32]) -> None:
+    """The broad tone that was voted gets the fine detail of the matched pixels themselves, in place.
 
     A mean of patches is smooth, and would be matched by ever smoother ones.
     """
-    hole = level.hole
     x, y, w, h = cv2.boundingRect(hole.astype(np.uint8))
     wide = math.ceil(4 * _DETAIL)
     here = np.s_[max(y - wide, 0) : y + h + wide, max(x - wide, 0) : x + w + wide]
     own, sources = hole[here], field[hole]
-    copies = level.image[here][..., :3].copy()
-    copies[own] = level.image[sources[:, 0], sources[:, 1], :3]
+    copies = voted[here][..., :3].copy()
+    copies[own] = voted[sources[:, 0], sources[:, 1], :3]
     # Blurring is linear: what was voted and what was copied go through it together.
     broad = cv2.GaussianBlur(voted[here][..., :3] - copies, (0, 0), _DETAIL)
-    out = level.image.copy()
-    np.copyto(out, voted, where=hole[..., None])
-    np.copyto(out[here][..., :3], copies + broad, where=own[..., None])
-    return out
+    np.copyto(voted[here][..., :3], copies + broad, where=own[..., None])
 
 
 def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:

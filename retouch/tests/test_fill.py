@@ -182,7 +182,7 @@ class Matching(unittest.TestCase):
         state = np.array([12345], np.uint64)
         match.scatter(field, cost, target, np.argwhere(usable).astype(np.int32), state, 1000)
         weight = np.ones((32, 80), np.float32)
-        match.search(image, weight, target, usable, field, cost, 12, 80, state, 1000)
+        match.search(image, match.Belief(weight), target, usable, field, cost, 12, 80, state, 1000)
         ys, xs = np.nonzero(target)
         right = (field[ys, xs, 0] == ys) & (field[ys, xs, 1] == xs + 40)
         self.assertGreater(right.mean(), 0.95)
