@@ -18,6 +18,7 @@ from retouch.face.outlines import Points, outlines
 from retouch.face.threads import (
     density,
     followed,
+    gone_on,
     is_ridge,
     length,
     mean_along,
@@ -31,8 +32,9 @@ Mask = NDArray[np.bool_]
 Line = NDArray[np.float64]
 Reader = Callable[[Rect, tuple[int, int]], Array]
 
-# Strands are looked for at so many pixels per mm at most, and so far around the hair (mm).
-_FINE, _AROUND_MM = 8.0, 28.0
+# Strands are looked for at so many pixels per mm at most, so far around the hair, and followed on from
+# there so far (mm).
+_FINE, _AROUND_MM, _FOLLOWED_MM = 8.0, 28.0, 80.0
 # The outline of the hair leaves out what is thinner than this, fills narrower gaps, and is smooth
 # over this (mm).
 _THIN_MM, _GAP_MM, _SMOOTH_MM = 3.0, 2.0, 2.0
@@ -47,6 +49,8 @@ _APART, _FLOW_MM, _DEEP_MM = 0.25, 2.0, 0.3
 # It begins where it is so many times stronger than usual and goes on down to this; less than this
 # (CIELAB) is grain.
 _SURE, _FAINT, _GRAIN = 3.2, 1.7, 0.25
+# What surely is a strand is followed on from its ends down to this.
+_FAINTER = 1.3
 # What differs from its surroundings by less than this part of what is usual there begins none.
 _DIFFERS = 0.7
 # Usual is the mean over so many mm, of what is so many times the middle of its kind at most: hair and
@@ -62,7 +66,7 @@ _INSIDE = 0.8
 # Both sides are looked at so far away (mm); it differs from each by this part of its own strength.
 _SIDE_MM, _BOTH = 0.42, 0.3
 # Of so many mm around a single strand so much at most is a line, too.
-_DENSE_MM, _DENSE = 2.4, 0.35
+_DENSE_MM, _DENSE = 2.4, 0.4
 # Kept away from (mm).
 _NOT = {
     "brows": 3.0, "lashes": 3.0, "eye_whites": 3.0, "irises": 3.0, "lips": 2.0, "teeth": 2.0,
@@ -144,8 +148,9 @@ def loose_strands(
     core = _core(sight)
     body = _filled(outline, sight) if outline else _body(sight, core, away)
     core &= body
-    may = _where(sight, body)
-    lies = _flow(lab[..., 0], sight.fine)
+    goes = _where(sight, body)
+    may = goes & (sight.away(body) < _AROUND_MM)
+    lies = _flow(lab[..., 0], sight.fine, sight.away(core) < _AROUND_MM)
     flow = np.where(sight.away(~core) > _DEEP_MM, lies, np.float32(np.nan)).astype(np.float32)
     half = max(2, round(_STRETCH_MM * sight.fine))
     own = np.sqrt((away * away).sum(-1))
@@ -153,7 +158,7 @@ def loose_strands(
     strength, way = strongest(away, may & (own > _DIFFERS * usually), flow, half, _APART)
     usual = _usual(strength, may, core, sight)
     starts = middles(strength, way, usual, _SURE)
-    lines = followed(away, may, flow, half, _APART, usual, starts, _FAINT)
+    lines = followed(away, goes, flow, half, _APART, usual, starts, _FAINT)
     far, skin = sight.away(body), sight.cover("skin")
     dense = density(strength > _SURE * usual, _DENSE_MM * sight.fine)
     told = [
@@ -161,6 +166,18 @@ def loose_strands(
         for line in lines
         if _is_strand(line, lab, core, far, skin, lies, sight) and mean_along(dense, line) < _DENSE
     ]
+    # Ends of the hair lie on the skin beside it: no strand goes on there.
+    goes &= skin < 0.5
+
+    def whole(line: Line) -> Line:
+        ends = gone_on(away, goes, flow, half, _APART, usual, line, _FAINTER)
+        side = max(2.0, _SIDE_MM * sight.fine)
+        before, after = (
+            end if len(end) > 1 and is_ridge(end, lab, side, _BOTH) else end[:0] for end in ends
+        )
+        return np.concatenate([before, line, after])
+
+    told = [whole(line) for line in told]
     return [_on_original(line, sight) for line in sorted(told, key=length, reverse=True)]
 
 
@@ -174,7 +191,7 @@ def _sight(zones: FaceZones, n: int) -> _Sight | None:
     ys, xs = np.nonzero(zones.cover("hair", face.anchor, bounds, shape) > 0.5)
     if len(ys) < 100:
         return None
-    around = _AROUND_MM * mm
+    around = _FOLLOWED_MM * mm
     rect = Rect(
         int(xs.min() * size - around), int(ys.min() * size - around),
         int((xs.max() + 1) * size + around), int((ys.max() + 1) * size + around),
@@ -217,14 +234,15 @@ def _edge(sight: _Sight, own: Mask, away: Array) -> NDArray[np.uint8]:
     """
     size = np.sqrt((away * away).sum(-1))
     ground = (sight.cover("background") > 0.5) & ~own
-    far = ground & (sight.away(own) > _EDGE_MM)
+    off = sight.away(own)
+    far = ground & (off > _EDGE_MM) & (off < _AROUND_MM)
     if not far.any():
         return np.zeros(sight.shape, np.uint8)
     grain = max(float(np.median(size[far])), 0.1)
     wide = 2 * max(1, round(_CLOSE_MM * sight.fine / 2)) + 1
     coded = np.minimum(size * (40 / grain), 255).astype(np.uint8)
     close = cv2.medianBlur(coded, wide) > 40 * _BUSY
-    near = ground & close & (sight.away(own) < _EDGE_MM)
+    near = ground & close & (off < _EDGE_MM)
     return np.asarray(near, np.uint8)
 
 
@@ -237,8 +255,8 @@ def _filled(lines: Sequence[Sequence[Point]], sight: _Sight) -> Mask:
 
 
 def _where(sight: _Sight, body: Mask) -> Mask:
-    """Where strands are looked for: near the hair, on it, and on the face beside its features."""
-    may = sight.away(body) < _AROUND_MM
+    """Where strands go: near the hair, on it, and on the face beside its features."""
+    may = sight.away(body) < _FOLLOWED_MM
     for zone, mm in _NOT.items():
         may &= sight.away(sight.cover(zone) > 0.3) > mm
     # Ears, neck and shoulders have edges and ends of hair of their own.
@@ -253,16 +271,16 @@ def _face(sight: _Sight) -> Mask:
     return inside > 0
 
 
-def _flow(light: Array, fine: float) -> Array:
+def _flow(light: Array, fine: float, near: Mask) -> Array:
     """The direction in which the hair lies, radians 0..pi: across the gradients of a place.
 
     The structure tensor (J. Bigün, G. H. Granlund, *Optimal orientation detection of linear symmetry*,
-    1987), strong edges counted as usual ones.
+    1987), strong edges counted as usual ones near the hair.
     """
     gx = cv2.Sobel(light, cv2.CV_32F, 1, 0)
     gy = cv2.Sobel(light, cv2.CV_32F, 0, 1)
     size = np.sqrt(gx * gx + gy * gy) + np.float32(1e-3)
-    share = np.minimum(size, 2 * np.median(size)) / size
+    share = np.minimum(size, 2 * np.median(size[near])) / size
     gx, gy = gx * share, gy * share
     sigma = _FLOW_MM * fine
     xx, yy, xy = (_around(g, sigma) for g in (gx * gx, gy * gy, gx * gy))
@@ -287,10 +305,13 @@ def _usual(strength: Array, may: Mask, core: Mask, sight: _Sight) -> Array:
         seen = kind & may & (strength > 0)
         if not seen.any():
             continue
-        most = strong * float(np.median(strength[seen]))
+        middle = float(np.median(strength[seen]))
+        most = strong * middle
         weight = _around(seen.astype(np.float32), _USUAL_MM * sight.fine)
         mean = _around(np.minimum(strength, most) * seen, _USUAL_MM * sight.fine)
-        out[kind] = np.maximum(mean / np.maximum(weight, 1e-3), _GRAIN)[kind]
+        # Where nothing was looked at it is as usual.
+        mean = np.where(weight > 0.02, mean / np.maximum(weight, 0.02), middle)
+        out[kind] = np.maximum(mean, _GRAIN)[kind]
     return out
 
 

@@ -26,9 +26,13 @@ _ALONG = 0.35
 _BINS = 24
 # A line is given up after so many steps without it; crossings and faint places are shorter.
 _GAP = 4
+# What surely is a line is looked for again beyond so many steps without it.
+_WIDE_GAP = 8
 # Along the flow it goes on while it is so many times stronger than usual.
 _BOLD = 3.0
 _MOST = 4000
+# Where a line points to at its end is told from so many of its points.
+_END = 4
 # So many pixels beside a line belong to it: there the surroundings differ from themselves by its light.
 _BESIDE = 3
 # Rows that are looked at in one go.
@@ -159,6 +163,29 @@ def followed(
     return out
 
 
+def gone_on(
+    away: Array, may: Mask, flow: Array, half: int, apart: float, usual: Array,
+    line: NDArray[np.float64], low: float,
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:  # fmt: skip
+    """How a line goes on before its first point and after its last, down to so many times what is usual.
+
+    What surely is a line is followed further down than one is looked for, over crossings as well; see
+    `followed`. Both pieces run in the line's own direction; they may be empty.
+    """
+    nothing = np.zeros(may.shape, np.int32)
+    ends = []
+    for points in (line[::-1], line):
+        before, last = points[-1 - min(_END, len(line) - 1)], points[-1]
+        t = float(np.arctan2(last[0] - before[0], last[1] - before[1]))
+        out = np.zeros((_MOST, 2))
+        n = _one(
+            away, may, flow, half, apart, usual, low, nothing, float(last[0]), float(last[1]), t,
+            _WIDE_GAP, out,
+        )  # fmt: skip
+        ends.append(out[:n])
+    return ends[0][::-1], ends[1]
+
+
 @compiled
 def _known(done: NDArray[np.int32], y: float, x: float, t: float) -> bool:
     """Whether a line that was followed before runs along here."""
@@ -176,8 +203,8 @@ def _both(
         return np.zeros((0, 2))
     there = np.zeros((_MOST, 2))
     back = np.zeros((_MOST, 2))
-    n = _one(away, may, flow, half, apart, usual, low, done, y, x, t, there)
-    m = _one(away, may, flow, half, apart, usual, low, done, y, x, t + np.pi, back)
+    n = _one(away, may, flow, half, apart, usual, low, done, y, x, t, _GAP, there)
+    m = _one(away, may, flow, half, apart, usual, low, done, y, x, t + np.pi, _GAP, back)
     out = np.zeros((n + m + 1, 2))
     for i in range(m):
         out[i] = back[m - 1 - i]
@@ -203,7 +230,7 @@ def _both(
 @compiled
 def _one(
     away: Array, may: Mask, flow: Array, half: int, apart: float, usual: Array, low: float,
-    done: NDArray[np.int32], y: float, x: float, t: float, out: NDArray[np.float64],
+    done: NDArray[np.int32], y: float, x: float, t: float, gap: int, out: NDArray[np.float64],
 ) -> int:  # fmt: skip
     """Follow a line one way; gives how many points of ``out`` belong to it."""
     h, w = may.shape
@@ -236,7 +263,7 @@ def _one(
         least = (_BOLD if own else low) * usual[j, k]
         if best < least or _known(done, y, x, t):
             missed += 1
-            if missed > _GAP:
+            if missed > gap:
                 break
         else:
             missed, last = 0, n + 1
