@@ -22,6 +22,18 @@ def listening(listener: Callable[[float], None]) -> Iterator[None]:
         _listener.reset(token)
 
 
+@contextmanager
+def within(start: float, end: float) -> Iterator[None]:
+    """While this lasts, `report` tells how much of this stretch of the whole (0..1) is done."""
+    listener = _listener.get()
+    if listener is None:
+        yield
+        return
+    with listening(lambda done: listener(start + (end - start) * done)):
+        yield
+    listener(end)
+
+
 def report(done: float) -> None:
     """Tell the listener, if there is one."""
     listener = _listener.get()

@@ -26,6 +26,7 @@ from retouch.face.threads import (
     strongest,
 )
 from retouch.geometry import Rect
+from retouch.progress import report
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -155,10 +156,13 @@ def loose_strands(
     half = max(2, round(_STRETCH_MM * sight.fine))
     own = np.sqrt((away * away).sum(-1))
     usually = _around(np.minimum(own, 10.0), 3 * sight.fine)
+    report(0.4)
     strength, way = strongest(away, may & (own > _DIFFERS * usually), flow, half, _APART)
+    report(0.6)
     usual = _usual(strength, may, core, sight)
     starts = middles(strength, way, usual, _SURE)
     lines = followed(away, goes, flow, half, _APART, usual, starts, _FAINT)
+    report(0.8)
     far, skin = sight.away(body), sight.cover("skin")
     dense = density(strength > _SURE * usual, _DENSE_MM * sight.fine)
     told = [

@@ -13,6 +13,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.lint import Lint, lint
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
+from retouch.progress import within
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
 from retouch.work.operations.passes import AddPass
 from retouch.work.seeing import sees
@@ -39,8 +40,9 @@ class ClearLint:
         analysis, _ = bench.faced(None, "No clothing is known here. Heal what lies on it by hand.")
         zones = FaceZones(analysis, edit, bench.renderer.pyramid)
         home, count = None, 0
-        for _ in range(_ROUNDS):
-            found = lint(zones, self.sensitivity, sees(bench, edit))
+        for k in range(_ROUNDS):
+            with within(k / _ROUNDS, (k + 1) / _ROUNDS):
+                found = lint(zones, self.sensitivity, sees(bench, edit))
             count += len(found)
             for kind, name, some in (
                 ("lint", "Lint", [one for one in found if len(one.path) > 1]),

@@ -14,6 +14,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.loose import Loose, hair_outline, loose_strands
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
+from retouch.progress import within
 from retouch.shape.mended import mended
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
 from retouch.work.operations.passes import AddPass
@@ -57,8 +58,12 @@ class ClearLoose:
             edit, home = added.edit, find_pass(added.edit, added.pass_id or "")[1]
         n = find_pass(edit, home.id)[0]
         before = len(home.touches)
-        for _ in range(_ROUNDS):
-            found = [s for k in people for s in loose_strands(zones, k, outline, sees(bench, edit))]
+        for k in range(_ROUNDS):
+            found = []
+            for i, person in enumerate(people):
+                done = k * len(people) + i, k * len(people) + i + 1
+                with within(*(d / (_ROUNDS * len(people)) for d in done)):
+                    found += loose_strands(zones, person, outline, sees(bench, edit))
             if not found:
                 break
             touches = (*edit.passes[n].touches, *_touches(found, bench))

@@ -103,23 +103,23 @@ def perform(
     if portrait.revision != revision:
         _locked(portrait, revision)
     old = desk.edit_of(portrait)
-    done = operate(old, operation, bench_of(portrait, renderer, old))
-    new = done.edit if done.edit.analysis else analysing.named(portrait.id, done.edit)
-    changes = compare(old, new)
-    dirty = changed_region(old, new, renderer.bounds)
-    if development_of(old) != development_of(new):
-        # A raw file is developed before it is saved; the window goes on showing what it shows.
-        with working.watched(portrait.id):
-            renderer = desk.renderer_of(portrait, new)
+    try:
+        # Computed before it is saved, so that it can be stopped, or fail, with nothing changed.
+        with working.watched(portrait.id) as work:
+            done = operate(old, operation, bench_of(portrait, renderer, old))
+            new = done.edit if done.edit.analysis else analysing.named(portrait.id, done.edit)
+            changes = compare(old, new)
+            dirty = changed_region(old, new, renderer.bounds)
+            work.again()
+            if development_of(old) != development_of(new):
+                # A raw file is developed first; the window goes on showing what it shows.
+                renderer = desk.renderer_of(portrait, new)
+            if _is_long(new, changes):
+                renderer.render(new, dirty)
+    except Cancelled:
+        raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
     if not changes:
         return Outcome(portrait, [], dirty, done.touch_id)
-    if _is_long(new, changes):
-        # Computed before it is saved, so that it can be stopped, or fail, with nothing changed.
-        try:
-            with working.watched(portrait.id):
-                renderer.render(new, dirty)
-        except Cancelled:
-            raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
     if ahead is not None:
         # The window will ask for these pixels next: they are computed while the rows are saved.
         ahead(new, dirty)

@@ -12,30 +12,39 @@ from retouch.progress import listening
 
 
 @dataclass
-class _Work:
+class Work:
     done: float = 0.0
     stopped: bool = False
 
+    def again(self) -> None:
+        """Another part begins, as long as the one before may have been; `Cancelled` if it is to stop."""
+        self.done = 0.0
+        self.check()
 
-_works: dict[str, _Work] = {}
+    def check(self) -> None:
+        if self.stopped:
+            raise Cancelled("It was stopped.")
+
+
+_works: dict[str, Work] = {}
 _lock = threading.Lock()
 
 
 @contextmanager
-def watched(portrait_id: str) -> Iterator[None]:
+def watched(portrait_id: str) -> Iterator[Work]:
     """Note the progress of what is computed meanwhile; `Cancelled` once it is to stop."""
-    work = _Work()
+    work = Work()
 
     def note(done: float) -> None:
-        work.done = done
-        if work.stopped:
-            raise Cancelled("It was stopped.")
+        # Parts of a computation tell how far they are themselves.
+        work.done = max(work.done, done)
+        work.check()
 
     with _lock:
         _works[portrait_id] = work
     try:
         with listening(note):
-            yield
+            yield work
     finally:
         with _lock:
             if _works.get(portrait_id) is work:

@@ -19,7 +19,7 @@ class Borrowing(BrowserTest):
         card.get_by_role("button", name="Show").click()
         rim = self.pixels(800, 1314, half=3)
         card.get_by_role("button", name="Glasses off").click()
-        expect(self.page.get_by_role("progressbar", name="How much is filled")).to_be_visible()
+        expect(self.page.get_by_role("progressbar", name="How much is done")).to_be_visible()
         self.until_painted(800, 1314, rim)
         self.assertGreater(float(self.pixels(800, 1314, half=3).mean() - rim.mean()), 30)
         expect(card.get_by_text("found")).to_be_visible()

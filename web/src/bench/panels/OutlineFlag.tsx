@@ -1,4 +1,4 @@
-/** Says what an outline waits for, and how far a long fill is. */
+/** Says what an outline waits for, and how far a long gesture is. */
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
@@ -44,9 +44,9 @@ export function OutlineFlag() {
   const done = useWork();
   if (done !== null)
     return (
-      <div className="mg-flag mg-sweep-flag" role="region" aria-label="Filling">
-        <progress value={done} max={1} aria-label="How much is filled" />
-        <span>Filling {Math.round(100 * done)} %</span>
+      <div className="mg-flag mg-sweep-flag" role="region" aria-label="Work under way">
+        <progress value={done} max={1} aria-label="How much is done" />
+        <span>{done > 0 ? `Working, ${Math.round(100 * done)} %` : "Working …"}</span>
         <Button
           variant="quiet"
           onClick={() =>
