@@ -15,11 +15,12 @@ from retouch.render.shaping import moves_of, shape_of, shaping
 from retouch.shape.composed import composed
 
 
-def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
+def changed_region(old: Edit, new: Edit, bounds: Rect, around: bool = True) -> Rect:
     """The smallest rectangle known to hold every pixel of the original that differs between two
     edits: all of it where they frame or develop it differently.
 
-    Direct changes first, then in order every touch and pass that reads what has changed.
+    Direct changes first, then in order every touch and pass that reads what has changed. Not
+    ``around``: without what passes see of it that look around themselves.
     """
     if development_of(old) != development_of(new):
         return bounds
@@ -56,7 +57,7 @@ def changed_region(old: Edit, new: Edit, bounds: Rect) -> Rect:
             own += _touch_changes(was, one, dirty, bounds)
         kind = registry.kind(one.kind)
         reach = kind.reach(kind.values(one))
-        if reach:
+        if reach and around:
             # What changes below is seen as far as the pass looks; its own changes where they are.
             dirty = [r.grow(reach).clip(bounds) for r in dirty]
         dirty += own

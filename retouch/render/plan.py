@@ -144,6 +144,13 @@ class Plan:
             )
         return image
 
+    def stands(self, rect: Rect, level: int) -> bool:
+        """Whether a view is made at once of what is kept of the standing edit (see `previews`)."""
+        if self._preview is None or rect.width * rect.height < _WORTH_KEEPING:
+            return False
+        standing = self._preview.standing
+        return self.stock.belows.holds(standing.below_key(len(standing.chain), rect, level))
+
     def rendered(
         self,
         rect: Rect,

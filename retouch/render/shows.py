@@ -18,7 +18,7 @@ from retouch.colour.lab import from_lab, lab_of_pixels
 from retouch.edit.model import Pass
 from retouch.render.framing import Grid
 from retouch.render.plan import Plan
-from retouch.render.view import grid_of, seen
+from retouch.render.view import foreseen, grid_of, seen
 
 Pixels = NDArray[np.uint8]
 Array = NDArray[np.float32]
@@ -31,6 +31,7 @@ __all__ = [
     "change_view",
     "clipped_view",
     "effect_view",
+    "foreseen",
     "gamut_view",
     "grid_of",
     "mask_cover",

@@ -88,12 +88,28 @@ def _in_bands(
         # Working values are sRGB's; what lies beyond is clipped.
         return np.asarray(to_integers(image, 8), np.uint8)
 
+    parts = _bands(plan, grid)
+    if len(parts) > 1 or grid.rect.width * grid.rect.height < _WORTH_PARTING:
+        return np.concatenate(at_once(band, parts))
+    image = plan.view(grid.rect, grid.level, cancelled, around=wide)
+    return np.concatenate(at_once(on_screen, np.array_split(image, PARTS)))
+
+
+def _bands(plan: Plan, grid: Grid) -> list[Rect]:
+    """The rectangles that a view is computed in."""
     rect = grid.rect
-    count = PARTS if rect.width * rect.height >= _WORTH_PARTING else 1
-    if count == 1:
-        return band(rect)
-    if not plan.worth_parting(rect, grid.level, count):
-        image = plan.view(rect, grid.level, cancelled, around=wide)
-        return np.concatenate(at_once(on_screen, np.array_split(image, count)))
-    parts = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, count)]
-    return np.concatenate(at_once(band, parts))
+    large = rect.width * rect.height >= _WORTH_PARTING
+    if not large or not plan.worth_parting(rect, grid.level, PARTS):
+        return [rect]
+    return [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, PARTS)]
+
+
+def foreseen(plan: Plan, grid: Grid) -> NDArray[np.uint8] | None:
+    """What a plan with a standing edit will show, nearly, if that is known at once; None: it isn't.
+
+    Passes above what has changed add what they add to the standing edit (see `previews`); within a
+    step of 8 bits or two it is what `seen` gives of the edit itself.
+    """
+    if grid.rect.empty or not all(plan.stands(r, grid.level) for r in _bands(plan, grid)):
+        return None
+    return seen(plan, grid)

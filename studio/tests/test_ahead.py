@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import base64
 import threading
+import time
 import unittest
+from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
 
 from retouch.edit import Edit
+from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from studio.portraits.services import viewing
-from studio.portraits.services.ahead import Ahead, part_of
+from studio.portraits.services.ahead import Ahead, Overtaken, part_of
 from studio.portraits.services.view_request import ViewRequest
 from studio.tests.base import SPOTS, StudioTest
 
@@ -27,7 +30,7 @@ class Kept(unittest.TestCase):
         """Not where a gesture is saved, which has gone well."""
         ahead, edit = Ahead(), Edit()
 
-        def fails() -> bytes:
+        def fails(overtaken: Overtaken) -> bytes:
             raise OSError("no disk")
 
         ahead.start("p", edit, self.VIEW, fails)
@@ -38,7 +41,7 @@ class Kept(unittest.TestCase):
     def test_what_takes_longer_stays_to_be_taken(self) -> None:
         ahead, edit, go = Ahead(), Edit(), threading.Event()
 
-        def slow() -> bytes:
+        def slow(overtaken: Overtaken) -> bytes:
             go.wait(20)
             return b"done"
 
@@ -48,9 +51,24 @@ class Kept(unittest.TestCase):
         self.assertEqual(ahead.ready("p", edit, self.VIEW, 20), b"done")
         self.assertIsNone(ahead.take("p", edit, self.VIEW))
 
+    def test_what_another_edit_overtakes_ends(self) -> None:
+        ahead, ended = Ahead(), threading.Event()
+
+        def slow(overtaken: Overtaken) -> bytes:
+            deadline = time.monotonic() + 20
+            while not overtaken() and time.monotonic() < deadline:
+                time.sleep(0.002)  # such as a pass
+            ended.set()
+            raise Cancelled("overtaken")
+
+        ahead.start("p", Edit(), self.VIEW, slow)
+        other = replace(self.VIEW, width=16)
+        ahead.start("p", Edit(), other, lambda overtaken: b"new")
+        self.assertTrue(ended.wait(20))
+
     def test_another_edit_gets_nothing(self) -> None:
         ahead = Ahead()
-        ahead.start("p", Edit(), self.VIEW, lambda: b"old")
+        ahead.start("p", Edit(), self.VIEW, lambda overtaken: b"old")
         self.assertIsNone(ahead.ready("p", Edit(), self.VIEW, 1))
 
 

@@ -61,10 +61,15 @@ def _pixels(ahead: viewing.LookAhead | None) -> PixelsOut | None:
     made = ahead.picture() if ahead is not None else None
     if made is None:
         return None
-    part, jpeg = made
-    text = base64.b64encode(jpeg).decode()
+    part, text = made.part, base64.b64encode(made.jpeg).decode()
     return PixelsOut(
-        x=part.x, y=part.y, scale=part.scale, width=part.width, height=part.height, jpeg=text
+        x=part.x,
+        y=part.y,
+        scale=part.scale,
+        width=part.width,
+        height=part.height,
+        jpeg=text,
+        nearly=made.nearly,
     )
 
 

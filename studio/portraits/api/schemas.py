@@ -143,7 +143,8 @@ class DeskOut(Schema):
 
 
 class PixelsOut(Schema):
-    """A part of a view, as in `get_view`: a JPEG in base64."""
+    """A part of a view, as in `get_view`: a JPEG in base64. ``nearly``: passes that look around themselves don't
+    know of the change yet; the changed part is to be asked for."""
 
     x: float
     y: float
@@ -151,6 +152,7 @@ class PixelsOut(Schema):
     width: int
     height: int
     jpeg: str
+    nearly: bool = False
 
 
 class OutcomeOut(Schema):

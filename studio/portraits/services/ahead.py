@@ -14,6 +14,7 @@ from collections.abc import Callable
 from concurrent import futures
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
+from weakref import WeakKeyDictionary
 
 from retouch.edit import Edit
 from retouch.geometry import Rect
@@ -23,6 +24,8 @@ from studio.portraits.services.view_request import ViewRequest
 # JPEG works in blocks; parts keep to them (the window does the same, see viewport.ts).
 _BLOCK = 8
 _MOST = 8
+
+Overtaken = Callable[[], bool]
 
 
 def part_of(view: ViewRequest, dirty: Rect) -> ViewRequest | None:
@@ -56,15 +59,25 @@ class Ahead:
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="ahead")
         self._lock = threading.Lock()
         self._kept: OrderedDict[tuple[str, ViewRequest], tuple[Edit, Future[bytes]]] = OrderedDict()
+        self._overtaken: WeakKeyDictionary[Future[bytes], threading.Event] = WeakKeyDictionary()
 
     def start(
-        self, portrait: str, edit: Edit, request: ViewRequest, make: Callable[[], bytes]
+        self, portrait: str, edit: Edit, request: ViewRequest, make: Callable[[Overtaken], bytes]
     ) -> None:
-        """Begin to make the picture of a request."""
-        future = self._pool.submit(make)
+        """Begin to make the picture of a request; those of the portrait's other edits end, if nobody waits.
+
+        ``make`` is given what tells whether it is to end, by raising `Cancelled`.
+        """
+        overtaken = threading.Event()
+        future = self._pool.submit(make, overtaken.is_set)
         with self._lock:
+            for key in [
+                k for k, (of, _) in self._kept.items() if k[0] == portrait and of is not edit
+            ]:
+                self._drop(*key)
             self._drop(portrait, request)
             self._kept[portrait, request] = (edit, future)
+            self._overtaken[future] = overtaken
             while len(self._kept) > _MOST:
                 self._drop(*next(iter(self._kept)))
         future.add_done_callback(lambda done: self._count(portrait, request, done))
@@ -111,4 +124,6 @@ class Ahead:
             shared().released(kept[1])
             if cancel:
                 kept[1].cancel()
+                if kept[1] in self._overtaken:
+                    self._overtaken[kept[1]].set()
         return kept

@@ -32,7 +32,7 @@ from studio.portraits.services import analysing, desk, rows, working
 from studio.portraits.services.benches import bench_of
 
 # Told what an edit will be, and which part of the picture it changes, before it is saved.
-Ahead = Callable[[Edit, Rect], None]
+Ahead = Callable[[Edit, Edit, Rect], None]
 
 # Presses of a key within so long go on with the step of the history before them.
 _JOINED_WITHIN = timedelta(seconds=2)
@@ -122,7 +122,7 @@ def perform(
         return Outcome(portrait, [], dirty, done.touch_id)
     if ahead is not None:
         # The window will ask for these pixels next: they are computed while the rows are saved.
-        ahead(new, dirty)
+        ahead(old, new, dirty)
     joins = _joins(operation)
     with transaction.atomic():
         row = _locked(portrait, revision)
@@ -282,7 +282,7 @@ def step(portrait: Portrait, revision: int, to: int, ahead: Ahead | None = None)
         changes = compare(old, edit)
         dirty = changed_region(old, edit, renderer.bounds)
         if ahead is not None:
-            ahead(edit, dirty)
+            ahead(old, edit, dirty)
         row.history_at = to
         rows.save(row, edit, changes)
         _advance(row, edit)

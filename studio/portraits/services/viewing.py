@@ -19,7 +19,7 @@ from retouch.errors import Cancelled
 from retouch.geometry import Rect
 from retouch.passes.colour import hue_of
 from retouch.picture import proof
-from retouch.render import Renderer, shows
+from retouch.render import Renderer, changed_region, shows
 from retouch.render.framing import grid_for
 from retouch.render.grid import check_view
 from retouch.warp import Warp
@@ -36,6 +36,8 @@ _LARGE_PART = 20
 # An answer waits so long for up to so many pixels: asking for them would take the window longer.
 # Large parts are better asked for, as they are no text.
 _WAIT_S, _MOST_IN_ANSWER = 0.25, 120_000
+# What is shown before passes above have looked is no larger than this; so many portraits are known of.
+_MOST_NEARLY, _MOST_STOOD = 300_000, 16
 # Operations of sliders on their way.
 _SLIDING = (ChangePass, SetMask)
 
@@ -95,6 +97,8 @@ def view(
         pixels = _shown(portrait, renderer, edit, request, cancelled, standing)
     except Cancelled:
         raise Problem(499, "overtaken", "A newer view was asked for.") from None
+    if request.show == "result" and not (draft or request.moving or request.unframed):
+        _stood.note(portrait.id, edit, request)
     return _encoded(pixels, request.moving)
 
 
@@ -103,10 +107,20 @@ def faces_of(portrait: Portrait) -> str:
     return desk.edit_of(portrait).analysis
 
 
+@dataclass(frozen=True)
+class Seen:
+    """A part of a view as JPEG. ``nearly``: passes above what changed don't know of it yet; it is to be asked
+    for again."""
+
+    part: ViewRequest
+    jpeg: bytes
+    nearly: bool = False
+
+
 class LookAhead:
     """What a window will see of a gesture: begun when the new edit is known, before it is saved.
 
-    Called with the edit and the region that it changes.
+    Called with the edit before, the new one and the region that differs.
     """
 
     def __init__(self, portrait: Portrait, request: ViewRequest) -> None:
@@ -114,32 +128,86 @@ class LookAhead:
         self.request = checked(portrait, request)
         self._edit: Edit | None = None
         self._part: ViewRequest | None = None
+        self._nearly: Seen | None = None
 
-    def __call__(self, edit: Edit, dirty: Rect) -> None:
+    def __call__(self, before: Edit, edit: Edit, dirty: Rect) -> None:
         self._edit = edit
-        self._part = part = part_of(self.request, desk.warp_of(self.portrait, edit).covers(dirty))
+        warp = desk.warp_of(self.portrait, edit)
+        self._part = part = part_of(self.request, warp.covers(dirty))
         if part is None:
             return
-        plan = desk.renderer_of(self.portrait, edit).plan(edit)
+        renderer = desk.renderer_of(self.portrait, edit)
+        if part.width * part.height > _MOST_IN_ANSWER:
+            # Passes above look far around: what the hand did is shown before they have.
+            direct = changed_region(before, edit, renderer.bounds, around=False)
+            own = part_of(self.request, warp.covers(direct))
+            self._nearly = _nearly(self.portrait, renderer, edit, own)
+        plan = renderer.plan(edit)
         grid, whole = (
             shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (part, self.request)
         )
         # A small touch changes again and again elsewhere; for it the whole isn't worth the time.
         large = _LARGE_PART * part.width * part.height >= self.request.width * self.request.height
 
-        def make() -> bytes:
-            return _encoded(shows.seen(plan, grid, around=whole if large else None), False)
+        def make(overtaken: Callable[[], bool]) -> bytes:
+            pixels = shows.seen(plan, grid, overtaken, around=whole if large else None)
+            _stood.note(self.portrait.id, edit, part)
+            return _encoded(pixels, False)
 
         _ahead.start(self.portrait.id, edit, part, make)
 
-    def picture(self) -> tuple[ViewRequest, bytes] | None:
-        """The part that has changed, as JPEG, if it is done soon: else the window asks for it."""
+    def picture(self) -> Seen | None:
+        """The part that has changed, if it is done soon: else the window asks for it."""
         if self._part is None or self._edit is None:
             return None
         if self._part.width * self._part.height > _MOST_IN_ANSWER:
-            return None
+            return self._nearly
         made = _ahead.ready(self.portrait.id, self._edit, self._part, _WAIT_S)
-        return None if made is None else (self._part, made)
+        return None if made is None else Seen(self._part, made)
+
+
+class _Stood:
+    """The last edit of each portrait whose view was computed, and that view: what passes above a change add
+    is known from it."""
+
+    def __init__(self) -> None:
+        self._last: OrderedDict[str, tuple[Edit, ViewRequest]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def note(self, portrait: str, edit: Edit, request: ViewRequest) -> None:
+        with self._lock:
+            self._last[portrait] = edit, request
+            self._last.move_to_end(portrait)
+            while len(self._last) > _MOST_STOOD:
+                self._last.popitem(last=False)
+
+    def of(self, portrait: str) -> tuple[Edit, ViewRequest] | None:
+        with self._lock:
+            return self._last.get(portrait)
+
+
+_stood = _Stood()
+
+
+def _nearly(
+    portrait: Portrait, renderer: Renderer, edit: Edit, own: ViewRequest | None
+) -> Seen | None:
+    """What the hand itself changed, before the passes above it have looked; None where that takes as long."""
+    known = _stood.of(portrait.id)
+    if known is None or own is None or own.width * own.height > _MOST_NEARLY:
+        return None
+    standing, whole = known
+    left, top = (round((a - b) * own.scale) for a, b in ((own.x, whole.x), (own.y, whole.y)))
+    inside = left >= 0 and top >= 0 and left + own.width <= whole.width
+    if whole.scale != own.scale or not inside or top + own.height > whole.height:
+        return None
+    plan = renderer.plan(edit, standing)
+    grid = shows.grid_of(plan, whole.x, whole.y, whole.scale, whole.width, whole.height)
+    pixels = shows.foreseen(plan, grid)
+    if pixels is None:
+        return None
+    part = np.ascontiguousarray(pixels[top : top + own.height, left : left + own.width])
+    return Seen(own, _encoded(part, False), nearly=True)
 
 
 def _encoded(pixels: NDArray[np.uint8], moving: bool) -> bytes:

@@ -3022,7 +3022,8 @@ export interface components {
         };
         /**
          * PixelsOut
-         * @description A part of a view, as in `get_view`: a JPEG in base64.
+         * @description A part of a view, as in `get_view`: a JPEG in base64. ``nearly``: passes that look around themselves don't
+         *     know of the change yet; the changed part is to be asked for.
          */
         PixelsOut: {
             /** X */
@@ -3037,6 +3038,11 @@ export interface components {
             height: number;
             /** Jpeg */
             jpeg: string;
+            /**
+             * Nearly
+             * @default false
+             */
+            nearly: boolean;
         };
         /**
          * StrokesChange

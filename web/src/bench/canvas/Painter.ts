@@ -177,7 +177,8 @@ export class Painter {
     const sub = frame ? subGrid(frame.grid, dirty) : null;
     if (sub) this.options.onSharp(false);
     if (frame && sub && !this.sharpWish) {
-      const sent = pixels && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
+      if (pixels?.nearly) await this.paintNearly(pixels, frame, epoch);
+      const sent = pixels && !pixels.nearly && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
       const bitmap = await this.newest(sent, sub.grid, epoch, frame);
       if (bitmap && this.frame === frame && !this.closed) {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
@@ -199,6 +200,19 @@ export class Painter {
       this.schedule();
     }
     if (!sub) await this.loadBase(RESULT);
+  }
+
+  /** What the hand changed is shown at once, before passes that look around themselves have looked. */
+  private async paintNearly(pixels: Pixels, frame: Frame, epoch: number) {
+    const bitmap = await decoded(pixels).catch(() => null);
+    if (bitmap && epoch === this.epoch && this.frame === frame && !this.closed) {
+      const { grid } = frame;
+      const left = Math.round((pixels.x - grid.x) * grid.scale);
+      const top = Math.round((pixels.y - grid.y) * grid.scale);
+      frame.canvas.getContext("2d")!.drawImage(bitmap, left, top);
+      this.paint();
+    }
+    bitmap?.close();
   }
 
   /**
