@@ -155,7 +155,7 @@ class _Day:
 
     def strokes(self, name: str, by: tuple[float, float], box: dict[str, float]) -> None:
         """Short strokes of the hand at hand, on the face."""
-        rng = np.random.default_rng(3)
+        rng = np.random.default_rng(len(self.found))
         seen, took = [], []
         for _ in range(_EACH):
             x, y = rng.uniform(0.3, 0.7, 2) * (box["width"], box["height"])
@@ -214,7 +214,6 @@ def _hands(day: _Day, box: dict[str, float]) -> None:
     day.size(20)
     day.strokes("heal", (0.0, 0.0), box)
     page.get_by_role("contentinfo").get_by_role("button", name="Fill", exact=True).click()
-    page.get_by_role("button", name="Fill by brush").click()
     day.size(24)
     day.strokes("fill of 48 px", (0.0, 0.0), box)
     day.stage("Shape")

@@ -10,7 +10,7 @@ only what depends on it.
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,3 +119,13 @@ class Renderer(Stock):
             Encoded 0..1 of ``region.reduced(level)``.
         """
         return self.plan(edit).view(region.clip(self.bounds).reduced(level), level)
+
+    def make_touches(self, edit: Edit, region: Rect, passes: Collection[str]) -> None:
+        """Compute the touches of some passes (their ids) in a region, and no more than they lie on.
+
+        What takes long of an edit is done so before anything else is; its pixels find it made.
+        """
+        plan = self.plan(edit)
+        last = max((i for i, p in enumerate(plan.passes) if p.id in passes), default=None)
+        if last is not None:
+            plan.view(region.clip(self.bounds), 0, upto=last + 1)

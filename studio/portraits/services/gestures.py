@@ -114,8 +114,10 @@ def perform(
             if development_of(old) != development_of(new):
                 # A raw file is developed first; the window goes on showing what it shows.
                 renderer = desk.renderer_of(portrait, new)
-            if _is_long(new, changes):
-                renderer.render(new, dirty)
+            slow = _slow(new, changes)
+            if slow:
+                own = changed_region(old, new, renderer.bounds, around=False)
+                renderer.make_touches(new, own, slow)
     except Cancelled:
         raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
     if not changes:
@@ -253,13 +255,15 @@ def repeats(portrait: Portrait, pass_id: str) -> list[Repeat]:
     return find_repeats(lambda r: renderer.render(edit, r), touches, renderer.bounds)
 
 
-def _is_long(edit: Edit, changes: list[Change]) -> bool:
-    """Whether something changed that takes long to compute."""
+def _slow(edit: Edit, changes: list[Change]) -> set[str]:
+    """The passes in which something changed that takes long to compute."""
     ways = {p.id: registry.kind(p.kind).touches for p in edit.passes if p.on}
     slow = {name for name, way in ways.items() if way is not None and way.slow}
-    return any(
-        c["what"] == "touch" and c["after"] is not None and c["pass_id"] in slow for c in changes
-    )
+    return {
+        c["pass_id"]
+        for c in changes
+        if c["what"] == "touch" and c["after"] is not None and c["pass_id"] in slow
+    }
 
 
 def _advance(row: Portrait, edit: Edit) -> None:
