@@ -217,7 +217,7 @@ def _hands(day: _Day, box: dict[str, float]) -> None:
     day.size(24)
     day.strokes("fill of 48 px", (0.0, 0.0), box)
     day.stage("Shape")
-    page.get_by_role("toolbar").get_by_role("button", name="Nudge").click()
+    page.get_by_role("region", name="Moves").get_by_role("button", name="Nudge").click()
     day.size(90)
     day.strokes("stroke of Nudge", (30.0, 8.0), box)
     day.found["compare, the original while held"] = [_held(day) for _ in range(_EACH)]

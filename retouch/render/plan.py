@@ -134,15 +134,25 @@ class Plan:
         area = rect.width * rect.height
         if upto is None and self._preview is not None and area >= _WORTH_KEEPING:
             return self._preview.view(rect, level, cancelled)
-        image = self.rendered(rect, level, cancelled, upto, around)
         keep = upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
-        if keep and self.chain.looks_around(1):
-            # A slider that moves next begins with it.
-            image = np.ascontiguousarray(image)
-            self.stock.belows.get(
-                self.below_key(len(self.chain), rect, level), lambda: Patch(rect, image)
-            )
-        return image
+        if not (keep and self.chain.looks_around(1)):
+            return self.rendered(rect, level, cancelled, upto, around)
+
+        def make() -> Patch:
+            self.stock.wholes.appendleft((rect, level))
+            image = self.rendered(rect, level, cancelled, upto, around)
+            return Patch(rect, np.ascontiguousarray(image))
+
+        # A slider that moves next begins with it, and what only moves parts of it needs no more.
+        return self.stock.belows.get(self.below_key(len(self.chain), rect, level), make).change
+
+    def kept_around(self, rect: Rect, level: int) -> Rect | None:
+        """The rectangle of a whole result that is kept and holds this one; None where there is none."""
+        for known, at in list(self.stock.wholes):
+            inside = at == level and rect.clip(known) == rect
+            if inside and self.stock.belows.holds(self.below_key(len(self.chain), known, level)):
+                return known
+        return None
 
     def stands(self, rect: Rect, level: int) -> bool:
         """Whether a view is made at once of what is kept of the standing edit (see `previews`)."""

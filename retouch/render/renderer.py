@@ -77,7 +77,7 @@ class Renderer(Stock):
         if known is not None:
             return known
         if standing is not None:
-            return Plan(self._stock, edit, zones=zones, standing=self.plan(standing))
+            return self.preview(edit, standing)
         plan = Plan(self._stock, edit, before, zones)
         with self._lock:
             # Another thread may have been quicker.
@@ -86,6 +86,11 @@ class Renderer(Stock):
                 return known
             self._plans = [*self._plans[1 - _PLANS :], plan]
             return plan
+
+    def preview(self, edit: Edit, standing: Edit) -> Plan:
+        """A plan with a standing edit (see `plan`), though the edit's own may be known."""
+        zones = self.zones(edit) if any(p.mask.zones for p in edit.passes) else None
+        return Plan(self._stock, edit, zones=zones, standing=self.plan(standing))
 
     def _known(self, edit: Edit, zones: Zones | None) -> Plan | None:
         """The plan of an edit of this content, which is then the last used; under the lock."""

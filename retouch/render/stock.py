@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -19,6 +20,8 @@ Array = NDArray[np.float32]
 # The most of the memory that pictures below changing passes, and what passes add, may take; and
 # what was looked at for sources.
 _BELOWS_SHARE, _LOOKED_SHARE = 0.4, 0.05
+# So many whole results are looked at for one that holds what is asked for.
+_WHOLES = 4
 
 
 @dataclass(frozen=True)
@@ -130,6 +133,8 @@ class Stock:
         self.changes: Part[Patch] = memory.part("changes")
         # Pictures below a pass that is being changed, for a few views.
         self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
+        # The rectangles, and levels, of whole results among them, the last first.
+        self.wholes: deque[tuple[Rect, int]] = deque(maxlen=_WHOLES)
         self._looked: Part[LookedAt] = memory.part("looked at", _LOOKED_SHARE)
 
     def shared(self) -> Stock:

@@ -18,6 +18,8 @@ from retouch.render.plan import Plan
 
 # Views of so many pixels or more are rendered in bands at the same time.
 _WORTH_PARTING = 250_000
+# So much more of a moved picture is computed, pixels of the level.
+_ROOM = 96
 
 
 def grid_of(plan: Plan, x: float, y: float, scale: float, width: int, height: int) -> Grid:
@@ -79,7 +81,7 @@ def _in_bands(
     plan: Plan, grid: Grid, cancelled: Callable[[], bool], around: Grid | None
 ) -> NDArray[np.uint8]:
     """The grid's part of the level in 8-bit sRGB; a large one in bands at the same time."""
-    wide = around.rect if around is not None else None
+    wide = _computed(plan, around) if around is not None else None
 
     def band(rect: Rect) -> NDArray[np.uint8]:
         return on_screen(plan.view(rect, grid.level, cancelled, around=wide))
@@ -88,18 +90,33 @@ def _in_bands(
         # Working values are sRGB's; what lies beyond is clipped.
         return np.asarray(to_integers(image, 8), np.uint8)
 
-    parts = _bands(plan, grid)
-    if len(parts) > 1 or grid.rect.width * grid.rect.height < _WORTH_PARTING:
-        return np.concatenate(at_once(band, parts))
-    image = plan.view(grid.rect, grid.level, cancelled, around=wide)
-    return np.concatenate(at_once(on_screen, np.array_split(image, PARTS)))
+    rect, parts = _computed(plan, grid), _bands(plan, grid)
+    if len(parts) > 1 or rect.width * rect.height < _WORTH_PARTING:
+        whole = np.concatenate(at_once(band, parts))
+    else:
+        image = plan.view(rect, grid.level, cancelled, around=wide)
+        whole = np.concatenate(at_once(on_screen, np.array_split(image, PARTS)))
+    return whole if rect == grid.rect else np.ascontiguousarray(whole[grid.rect.within(rect)])
+
+
+def _computed(plan: Plan, grid: Grid) -> Rect:
+    """The part of the level that a view is computed from.
+
+    Where parts of the picture are moved, with some room: another move needs a little more or less of it, and
+    nothing but where its parts lie is another then.
+    """
+    if not plan.shape.fields:
+        return grid.rect
+    kept = plan.kept_around(grid.rect, grid.level)
+    return kept or grid.rect.grow(_ROOM).align(_ROOM).clip(plan.bounds.reduced(grid.level))
 
 
 def _bands(plan: Plan, grid: Grid) -> list[Rect]:
     """The rectangles that a view is computed in."""
-    rect = grid.rect
+    rect = _computed(plan, grid)
     large = rect.width * rect.height >= _WORTH_PARTING
-    if not large or not plan.worth_parting(rect, grid.level, PARTS):
+    # What is moved is looked for in one piece.
+    if not large or plan.shape.fields or not plan.worth_parting(rect, grid.level, PARTS):
         return [rect]
     return [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, PARTS)]
 

@@ -201,7 +201,7 @@ def _nearly(
     inside = left >= 0 and top >= 0 and left + own.width <= whole.width
     if whole.scale != own.scale or not inside or top + own.height > whole.height:
         return None
-    plan = renderer.plan(edit, standing)
+    plan = renderer.preview(edit, standing)
     grid = shows.grid_of(plan, whole.x, whole.y, whole.scale, whole.width, whole.height)
     pixels = shows.foreseen(plan, grid)
     if pixels is None:
