@@ -10,9 +10,12 @@ from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
 
+import numpy as np
+
 from retouch.edit import Edit
 from retouch.errors import Cancelled
 from retouch.geometry import Rect
+from retouch.picture import read_bytes
 from studio.portraits.services import viewing
 from studio.portraits.services.ahead import Ahead, Overtaken, part_of
 from studio.portraits.services.view_request import ViewRequest
@@ -132,6 +135,33 @@ class LookAhead(StudioTest):
         self.assertIsNone(answer["pixels"])
         part = part_of(ViewRequest(**SEEN), Rect(*answer["dirty"]))
         self.assertIn((one.id, part), viewing._ahead._kept)
+
+    def test_what_the_hand_did_comes_before_passes_above_have_followed(self) -> None:
+        one = self.take_in()
+        added = self.gesture(one.id, 0, op="add_pass", kind="heal").json()
+        self.gesture(one.id, 1, op="add_pass", kind="shine", areas=[])
+        x, y = SPOTS[2]
+        touch = {"path": [[x, y]], "values": {"radius_px": 15}}
+        operation = {
+            "op": "add_touch", "kind": "heal", "pass_id": added["pass_id"], "touch": touch,
+        }  # fmt: skip
+        body = {"revision": 2, "operation": operation, "seen": SEEN}
+        with patch.object(viewing, "_MOST_IN_ANSWER", 100):
+            # Nothing is known of what the pass above adds until the view was looked at.
+            path = f"/portraits/{one.id}/gestures"
+            self.assertIsNone(self.send("POST", path, body).json()["pixels"])
+            self.step(one.id, 3, 2)
+            before = self.pixels(one.id)
+            answer = self.send("POST", path, {**body, "revision": 4}).json()
+        nearly = answer["pixels"]
+        self.assertTrue(nearly["nearly"])
+        shown = read_bytes(base64.b64decode(nearly["jpeg"])).pixels.astype(int)
+        left, top = round(nearly["x"]), round(nearly["y"])
+        here = np.s_[top : top + nearly["height"], left : left + nearly["width"]]
+        self.assertLess(shown.size, before.size // 4)
+        after = self.pixels(one.id)
+        self.assertGreater(np.abs(after - before)[here].max(), 15)
+        self.assertLess(np.abs(shown - after[here]).mean(), 1.0)
 
     def test_pixels_of_an_edit_that_is_no_longer_the_present_one_are_not_shown(self) -> None:
         one = self.take_in()

@@ -14,7 +14,9 @@ interface Asked {
   fail: (status: number) => void;
 }
 
-const context = new Proxy({}, { get: () => () => undefined, set: () => true });
+let drawn: unknown[][] = [];
+const draw = (...args: unknown[]) => void drawn.push(args);
+const context = new Proxy({}, { get: (_, name) => (name === "drawImage" ? draw : () => undefined), set: () => true });
 
 describe("the painter", () => {
   let asked: Asked[];
@@ -71,6 +73,22 @@ describe("the painter", () => {
     await started();
     expect(sharp.at(-1)).toBe(true);
     expect(painter.seen()).toMatchObject({ x: 100, y: 100, width: 800, height: 600 });
+  });
+
+  it("paints what the hand changed, and asks for it again as it isn't exact", async () => {
+    await started();
+    vi.stubGlobal("createImageBitmap", () => Promise.resolve({ width: 40, height: 24, close: () => undefined }));
+    drawn = [];
+    const nearly = { x: 140, y: 160, scale: 1, width: 40, height: 24, jpeg: btoa("a picture"), nearly: true };
+    const done = painter.changed(4, [0, 0, 4000, 3000], nearly);
+    await vi.waitFor(() => expect(asked.length).toBe(1));
+    expect(drawn.map(([, x, y]) => [x, y])).toContainEqual([40, 60]);
+    expect(sharp.at(-1)).toBe(false);
+    expect(asked[0]).toMatchObject({ state: { revision: 4 }, grid: { x: 100, y: 100, width: 800, height: 600 } });
+    await all();
+    await done;
+    expect(sharp.at(-1)).toBe(true);
+    vi.unstubAllGlobals();
   });
 
   it("isn't sharp when pixels of the view before arrive, while the next is not asked for yet", async () => {
