@@ -104,7 +104,10 @@ _CHANGED = """
   const p = window.__probe, el = document.querySelector('[role=application]');
   const look = () => {
     const settled = p.drawn && el.dataset.sharp === 'true' && !document.querySelector('.mg-under-way');
-    if (p.start && (window.__look() !== window.__before || settled)) resolve(performance.now() - p.start);
+    const idle = el.dataset.sharp === 'true' && !document.querySelector('.mg-under-way') && !p.drawn;
+    // A hand that met a touch picks it instead: nothing is drawn.
+    if (p.start && idle && performance.now() - p.start > 2000) resolve(null);
+    else if (p.start && (window.__look() !== window.__before || settled)) resolve(performance.now() - p.start);
     else requestAnimationFrame(look);
   };
   look();
@@ -170,8 +173,10 @@ class _Day:
                 self.page.mouse.move(x + by[0], y + by[1], steps=6)
                 self.page.evaluate(ARM)
             self.page.mouse.up()
-            seen.append(float(self.page.evaluate(_CHANGED)))
-            took.append(self.settled())
+            changed = self.page.evaluate(_CHANGED)
+            if changed is not None:
+                seen.append(float(changed))
+                took.append(self.settled())
         self.found[f"{name}: seen"] = seen
         self.found[f"{name}: all passes above have followed"] = took
 
