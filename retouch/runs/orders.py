@@ -56,6 +56,8 @@ class Order:
         Files to write from the result.
     carried : bool
         Whether files and the analysis come back in the answer instead of being written.
+    told : str
+        Path of the file in which the worker notes how far it is (`telling.teller`); "": nowhere.
     """
 
     key: str
@@ -70,6 +72,7 @@ class Order:
     known: tuple[dict[str, Any], ...] = ()
     deliver: tuple[Deliver, ...] = ()
     carried: bool = False
+    told: str = ""
     version: str = VERSION
 
     def check(self) -> None:

@@ -6,7 +6,7 @@ import hashlib
 import os
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -31,6 +31,7 @@ from retouch.render.delivered import Border, Outcome, below
 from retouch.render.developing import development_of
 from retouch.render.layered import openraster_file
 from retouch.runs.orders import Deliver, Made, Order
+from retouch.runs.telling import Tell, teller
 from retouch.work import Bench, Refused, perform
 from retouch.work.bench import bench_for
 from retouch.work.hints import hints_of
@@ -38,15 +39,14 @@ from retouch.work.marks import decided
 from retouch.work.operations import ApplyRoutine
 from retouch.work.travelling import known_of, with_decisions
 
-Tell = Callable[[float, str], None]
 # What one picture keeps of views while it is worked on.
 _KEPT_BYTES = 400_000_000
 # Refusals that leave a picture as it is: there is nothing for the routine to do on it.
 _NOTHING = ("no_face", "nothing_here")
 
 
-def carry_out(order: Order, tell: Tell = lambda share, doing: None) -> Made:
-    """Retouch one picture as ordered.
+def carry_out(order: Order) -> Made:
+    """Retouch one picture as ordered, telling how far it is where the order says.
 
     Raises
     ------
@@ -54,6 +54,7 @@ def carry_out(order: Order, tell: Tell = lambda share, doing: None) -> Made:
         In plain words, where the picture or the order can't be used.
     """
     order.check()
+    tell = teller(order.told)
     seconds: dict[str, float] = {}
     with _timed(seconds, "read"):
         raw = order.data if order.data is not None else file_bytes(Path(order.original))
@@ -64,14 +65,17 @@ def carry_out(order: Order, tell: Tell = lambda share, doing: None) -> Made:
         picture = read_bytes(raw, development_of(edit))
     with _timed(seconds, "faces"):
         tell(0.05, "Looking at the faces")
-        analysis, kept = _faces(order, picture, edit)
+        analysis, kept = _faces(
+            order, picture, edit, lambda share, doing: tell(0.05 + 0.35 * share, doing)
+        )
     bench = bench_for(Pyramid(picture), analysis, Memory(_KEPT_BYTES))
     with _timed(seconds, "routine"):
-        tell(0.5, "Retouching")
+        tell(0.4, "Retouching")
         edit, _ = with_decisions(edit, bench, [known_of(k) for k in order.known])
         edit, label, note = _retouched(order, edit, bench)
     made = Made(order.key, to_data(edit), label, note, len(analysis.faces), analysis=kept)
     with _timed(seconds, "readings"):
+        tell(0.45, "Checking that it looks natural")
         made = _measured(made, edit, bench)
     files = []
     with _timed(seconds, "deliver"):
@@ -88,7 +92,7 @@ def _timed(seconds: dict[str, float], name: str) -> Iterator[None]:
     seconds[name] = round(time.perf_counter() - begun, 3)
 
 
-def _faces(order: Order, picture: Picture, edit: Edit) -> tuple[Analysis, bytes]:
+def _faces(order: Order, picture: Picture, edit: Edit, tell: Tell) -> tuple[Analysis, bytes]:
     """The analysis of the picture, and its file where that is carried."""
     path = Path(order.analysis) if order.analysis else None
     if path is not None and path.exists():
@@ -97,7 +101,7 @@ def _faces(order: Order, picture: Picture, edit: Edit) -> tuple[Analysis, bytes]
         except PictureError:
             # Cut short, or of another version: made anew.
             path.unlink(missing_ok=True)
-    found = analyse(picture, hints_of(edit))
+    found = analyse(picture, hints_of(edit), tell)
     if order.carried:
         with tempfile.TemporaryDirectory() as folder:
             save(found, Path(folder) / "a.npz")

@@ -31,6 +31,7 @@ from retouch.picture import read
 from retouch.runs.journal import NAME, Journal
 from retouch.runs.orders import Deliver, Made, Mismatch, Order, in_words
 from retouch.runs.presets import preset
+from retouch.runs.telling import told
 from retouch.runs.work import carry_out, content_of
 from retouch.runs.workers import Cluster, Lost, Processes, work_through, workers_that_fit
 from retouch.work.ready import routine
@@ -254,6 +255,14 @@ class Orders(Folder):
         stamp = kept.stat().st_mtime_ns
         again = carry_out(Order("a", str(path), content_of(path), analysis=str(kept)))
         self.assertEqual(first.edit, again.edit)
+        noted = str(self.folder / "noted")
+        self.assertIsNone(told(noted))
+        carry_out(Order("a", str(path), analysis=str(kept), told=noted))
+        share, doing = told(noted) or (0.0, "")
+        self.assertGreater(share, 0.4)
+        self.assertIn("natural", doing)
+        # Where nothing can be noted, the picture is done all the same.
+        carry_out(Order("a", str(path), analysis=str(kept), told=str(self.folder / "none" / "x")))
         self.assertEqual(kept.stat().st_mtime_ns, stamp)
         kept.write_bytes(b"cut short")
         carry_out(Order("a", str(path), analysis=str(kept)))

@@ -223,7 +223,9 @@ def list_run_items(
 
 
 def _item_out(item: RunItem) -> schemas.ItemOut:
+    share, doing = running.runner.told(item) or (None, "")
     return schemas.ItemOut(
+        share=share, doing=doing,
         number=item.number, portrait=portrait_out(item.portrait), state=item.state,  # type: ignore[arg-type]
         message=item.message, note=item.note, faces=item.faces, asked=item.asked, healed=item.healed,
         texture=item.texture, colour=item.colour, beyond=item.beyond, review=item.review,  # type: ignore[arg-type]

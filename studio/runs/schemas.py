@@ -114,11 +114,14 @@ class RunOut(Schema):
 
 
 class ItemOut(Schema):
-    """One portrait of a run: what became of it, with readings, and what the user said about it."""
+    """One portrait of a run: what became of it, with readings, and what the user said about it. ``share`` 0..1 is
+    done of one under way, ``doing`` what is being done; none where its worker can't tell."""
 
     number: int
     portrait: PortraitOut
     state: Literal["waiting", "working", "done", "failed", "cancelled"]
+    share: float | None
+    doing: str
     message: str
     note: str
     faces: int

@@ -152,6 +152,24 @@ class Routines(RunTest):
 
 
 class Runs(RunTest):
+    def test_how_far_each_picture_is_is_told_while_it_is_worked_on(self) -> None:
+        one = self.take_in(small("eli", 1200), "eli.png")
+        run = self.run_over([one])
+        seen: list[tuple[float, str]] = []
+
+        def look() -> bool:
+            (item,) = self.items(run)
+            if item["share"] is not None:
+                seen.append((item["share"], item["doing"]))
+            return item["state"] not in ("waiting", "working")
+
+        self.wait_until(look, 120)
+        self.assertEqual(self.ended(run)["done"], 1)
+        self.assertGreater(len({doing for _, doing in seen}), 1, seen)
+        self.assertEqual(sorted(seen), seen)
+        (item,) = self.items(run)
+        self.assertEqual((item["share"], item["doing"]), (None, ""))
+
     def test_a_run_is_carried_out_reviewed_and_delivered(self) -> None:
         ones = [self.take_in(small(n, 700), f"{n}.png") for n in ("eli", "kofi")]
         broken = self.take_in(small("ana", 700), "broken.png")

@@ -7,8 +7,10 @@ passes, or waiting without them. Nothing is done twice, nothing is left out.
 from __future__ import annotations
 
 import logging
+import shutil
 import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -24,6 +26,7 @@ from retouch.forms.routines import routine_to_data
 from retouch.picture.write import save as save_bytes
 from retouch.plain import plain
 from retouch.runs.orders import Made, Order, in_words
+from retouch.runs.telling import told
 from retouch.runs.workers import Crew, crew_of, work_through
 from studio.errors import Problem
 from studio.portraits.models import Portrait
@@ -49,6 +52,8 @@ class _Runner:
         self._thread: threading.Thread | None = None
         self._stopping = threading.Event()
         self._crew: Crew | None = None
+        # Where workers note how far they are.
+        self._folder = ""
 
     def wake(self) -> None:
         with self._lock:
@@ -96,15 +101,29 @@ class _Runner:
         RunItem.objects.filter(state="working").update(state="waiting")
         self._crew = crew_of(settings.SCHEDULER, settings.WORKERS)
         try:
-            work_through(self._crew, self._orders(), self._ended, self._stopping.is_set)
+            with _folder_of_notes() as self._folder:
+                work_through(self._crew, self._orders(), self._ended, self._stopping.is_set)
         finally:
+            self._folder = ""
             self._crew.close()
             self._crew = None
+
+    def told(self, item: RunItem) -> tuple[float, str] | None:
+        """How far the worker is with an item, 0..1, and what it does, in words; None: that isn't known."""
+        return told(self._told_in(item)) if item.state == "working" else None
+
+    def _told_in(self, item: RunItem) -> str:
+        # A worker elsewhere doesn't see this folder.
+        return (
+            str(Path(self._folder) / str(item.pk))
+            if self._folder and not settings.SCHEDULER
+            else ""
+        )
 
     def _orders(self) -> Iterator[Order | None]:
         while (item := _next()) is not None:
             try:
-                order = _ordered(item)
+                order = _ordered(item, self._told_in(item))
                 if order is not None:
                     yield order
             except Exception as error:
@@ -136,6 +155,23 @@ class _Runner:
             _failed(item, in_words(error))
 
 
+@contextmanager
+def _folder_of_notes() -> Iterator[str]:
+    """A folder in which workers note how far they are; "" where there can be none: then they don't."""
+    folder = Path(settings.DATA_DIR) / "told"
+    # What a stop of the machine left says nothing any more.
+    shutil.rmtree(folder, ignore_errors=True)
+    try:
+        folder.mkdir(parents=True)
+    except OSError:
+        yield ""
+        return
+    try:
+        yield str(folder)
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
 runner = _Runner()
 
 
@@ -165,7 +201,7 @@ def _next() -> RunItem | None:
     return found
 
 
-def _ordered(item: RunItem) -> Order | None:
+def _ordered(item: RunItem, told_in: str) -> Order | None:
     """The order of an item, which is under way from now on; None: it was cancelled or is gone."""
     portrait, run = item.portrait, item.run
     begun = RunItem.objects.filter(pk=item.pk, state="waiting").update(
@@ -184,6 +220,7 @@ def _ordered(item: RunItem) -> Order | None:
         str(item.pk), str(portrait.original), portrait.sha256,
         portrait.original.read_bytes() if wire else None, to_data(edit), run.routine, run.strength,
         run.spots_from, str(path), known, carried=wire,
+        told=told_in,
     )  # fmt: skip
 
 

@@ -5493,7 +5493,8 @@ export interface components {
         };
         /**
          * ItemOut
-         * @description One portrait of a run: what became of it, with readings, and what the user said about it.
+         * @description One portrait of a run: what became of it, with readings, and what the user said about it. ``share`` 0..1 is
+         *     done of one under way, ``doing`` what is being done; none where its worker can't tell.
          */
         ItemOut: {
             /** Number */
@@ -5504,6 +5505,10 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "working" | "done" | "failed" | "cancelled";
+            /** Share */
+            share: number | null;
+            /** Doing */
+            doing: string;
             /** Message */
             message: string;
             /** Note */

@@ -3,6 +3,7 @@ import { useState, type KeyboardEvent } from "react";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
 import { Icon } from "../ui/Icon";
+import { Progress } from "../ui/Progress";
 import { readings, type Item } from "./runs";
 
 interface Props {
@@ -47,7 +48,10 @@ export function ResultTile({ item, onAccept, onEase, onUndo, onRetry, onOpen, on
           <img src={`${base}?side=before`} alt="" loading="lazy" style={{ clipPath: `inset(0 ${100 - 100 * (at ?? 0)}% 0 0)` }} />
         )}
         {at !== null && done && <span className="mg-result-line" style={{ left: `${100 * at}%` }} />}
-        {item.state === "working" && <span className="mg-tile-flag">working…</span>}
+        {item.state === "working" && <span className="mg-tile-flag">{item.doing ? `${item.doing} …` : "working…"}</span>}
+        {item.state === "working" && item.share !== null && (
+          <Progress className="mg-tile-progress" label={`How far ${portrait.name} is`} now={100 * item.share} />
+        )}
         {item.state === "waiting" && <span className="mg-tile-flag">waiting</span>}
         {item.review === "accepted" && (
           <span className="mg-tile-flag">

@@ -44,6 +44,8 @@ export function useItems(run: Run | undefined, state: Which, order: "worry" | "n
       unwrap(client.GET("/api/runs/{run_id}/items", { params: { path: { run_id: id }, query: { state, order, start, count: PAGE } } })),
     enabled: run !== undefined,
     placeholderData: (before) => before,
+    // How far those under way are.
+    refetchInterval: (query) => (query.state.data?.items.some((i) => i.state === "working") ? LOOK_MS : false),
   });
 }
 
