@@ -1,4 +1,5 @@
 /** What clients wish at places of the portrait. */
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { ago } from "../../ui/format";
 import { useHeeding, usePinDone, usePins } from "../state/pins";
@@ -7,6 +8,15 @@ import { useView } from "../state/view";
 export function PinsCard() {
   const pins = usePins();
   const done = usePinDone();
+  // What was ticked shows at once, until it is known of the server.
+  const [ticked, setTicked] = useState<Record<string, boolean>>({});
+  const tick = (id: string, now: boolean) => {
+    setTicked((all) => ({ ...all, [id]: now }));
+    void done
+      .mutateAsync({ id, done: now })
+      .catch(() => undefined)
+      .finally(() => setTicked(({ [id]: _, ...rest }) => rest));
+  };
   const centre = useView((v) => v.centre);
   const zoomTo = useView((v) => v.zoomTo);
   useHeeding(pins);
@@ -33,7 +43,7 @@ export function PinsCard() {
               <b>{n + 1}</b> {pin.words || "Keep this"}
               <small>{pin.kind === "keep" ? (pin.heeded ? "kept" : "to keep") : "to change"}</small>
             </button>
-            <Form.Check aria-label={`Pin ${n + 1} is done`} title="Done" checked={done.isPending && done.variables.id === pin.id ? done.variables.done : pin.done} onChange={(e) => done.mutate({ id: pin.id, done: e.target.checked })} />
+            <Form.Check aria-label={`Pin ${n + 1} is done`} title="Done" checked={ticked[pin.id] ?? pin.done} onChange={(e) => tick(pin.id, e.target.checked)} />
           </li>
         ))}
       </ol>
