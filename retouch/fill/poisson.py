@@ -182,6 +182,12 @@ def _missing(values: Array, wanted: Array, inside: Mask, out: Array) -> None:
 
 
 @compiled
+def _around(found: Array, y: int, x: int, k: int) -> np.float32:
+    """The sum of a cell's four neighbours."""
+    return found[y - 1, x, k] + found[y + 1, x, k] + found[y, x - 1, k] + found[y, x + 1, k]  # type: ignore[no-any-return]
+
+
+@compiled
 def _relax(found: Array, right: Array, at: NDArray[np.int32], sides: Array, sweeps: int) -> None:
     """Each cell is made to agree with its neighbours, one after the other (Gauss and Seidel)."""
     depth = found.shape[2]
@@ -189,13 +195,7 @@ def _relax(found: Array, right: Array, at: NDArray[np.int32], sides: Array, swee
         for i in range(len(at)):
             y, x, part = at[i, 0], at[i, 1], np.float32(1) / sides[i]
             for k in range(depth):
-                around = (
-                    found[y - 1, x, k]
-                    + found[y + 1, x, k]
-                    + found[y, x - 1, k]
-                    + found[y, x + 1, k]
-                )
-                found[y, x, k] = (around + right[y, x, k]) * part
+                found[y, x, k] = (_around(found, y, x, k) + right[y, x, k]) * part
 
 
 @compiled
@@ -209,13 +209,9 @@ def _restrict(
         row, col = (y - 1) // 2, (x - 1) // 2
         if coarser[row, col]:
             for k in range(depth):
-                around = (
-                    found[y - 1, x, k]
-                    + found[y + 1, x, k]
-                    + found[y, x - 1, k]
-                    + found[y, x + 1, k]
+                out[row + 1, col + 1, k] += (
+                    right[y, x, k] + _around(found, y, x, k) - sides[i] * found[y, x, k]
                 )
-                out[row + 1, col + 1, k] += right[y, x, k] + around - sides[i] * found[y, x, k]
 
 
 @compiled
