@@ -31,6 +31,10 @@ _NEAR = 12
 _NEAREST, _FAR = 120.0, 6.0
 # A hole of more pixels than this is searched at half its size and only touched up at full size.
 _MANY = 30_000
+# What may not be drawn from counts so much beside what may, in one pixel of a coarser level.
+_REFUSED = 1e-3
+# On coarser levels a source has at least this part of its patch allowed.
+_MOSTLY = 0.8
 # How far a pixel of the hole is believed before anything was found for it.
 _UNKNOWN = 1e-3
 # Window of the texture's strength in pixels, and its weight beside colour.
@@ -212,7 +216,7 @@ def _filled(
             "Nothing is left around this place to fill it from: make it smaller, "
             "or leave more of its surroundings free."
         )
-    while len(levels) > 1 and _middles(levels[-1].allowed).sum() < 30:
+    while len(levels) > 1 and _mostly_allowed(levels[-1]).sum() < 30:
         levels.pop()
     state = np.array([(seed * 2654435761 + 88172645463325252) % 2**63 + 1], np.uint64)
     deepest = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
@@ -227,7 +231,7 @@ def _filled(
         target = cv2.dilate(
             level.hole.astype(np.uint8), np.ones((2 * match.REACH + 1,) * 2, np.uint8)
         ).astype(bool)
-        usable = _middles(level.allowed)
+        usable = _middles(level.allowed) if i == 0 else _mostly_allowed(level)
         sources = np.argwhere(usable).astype(np.int32)
         weight = _belief(level.hole)
         belief = match.Belief(weight)
@@ -297,6 +301,18 @@ def _middles(allowed: Mask) -> Mask:
     ).astype(bool)
 
 
+def _mostly_allowed(level: _Level) -> Mask:
+    """Where the middle of a source may lie on a coarse level: most of its patch is allowed.
+
+    A patch is large there: all of a cheek with a few spots would be lost, and hair left alone.
+    """
+    side = 2 * match.REACH + 1
+    part = cv2.boxFilter(
+        level.allowed.astype(np.float32), -1, (side, side), borderType=cv2.BORDER_CONSTANT
+    )
+    return np.asarray((part > _MOSTLY) & level.allowed & _middles(~level.hole))
+
+
 def _belief(hole: Mask) -> Array:
     """How far each pixel is believed, falling inwards from the rim."""
     deep = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
@@ -314,13 +330,17 @@ def _levels(area: Array, hole: Mask, allowed: Mask) -> list[_Level]:
             break
         h, w = ((n + 1) // 2 for n in last.hole.shape)
         known = (~last.hole).astype(np.float32)
-        part = _half(known)
-        # Half-size pixels are means of their known parts alone; a hole is what has none.
-        image = _half(last.image * known[..., None]) / np.maximum(part, np.float32(1e-6))[..., None]
+        part, free = _half(known), _half(last.allowed.astype(np.float32))
+        # Half-size pixels are means of their known parts alone, where they can of what may be drawn
+        # from: a spot that may not doesn't take its whole neighbourhood along on coarse levels.
+        use = np.where(last.allowed, np.float32(1), np.float32(_REFUSED) * known)
+        image = (
+            _half(last.image * use[..., None]) / np.maximum(_half(use), np.float32(1e-9))[..., None]
+        )
+        # A hole is what has none.
         gone = part < 0.5
-        free = _half(last.allowed.astype(np.float32)) > 0.99
         assert gone.shape == (h, w)
-        out.append(_Level(np.asarray(image, np.float32), gone, free & ~gone))
+        out.append(_Level(np.asarray(image, np.float32), gone, (free >= 0.5) & (part > 0.99)))
     return out
 
 

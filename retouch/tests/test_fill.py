@@ -262,6 +262,27 @@ class Filling(unittest.TestCase):
         inner = hole & (np.arange(140)[None, :] < 58)
         self.assertLess(out[inner][:, 0].max(), 0.45)
 
+    def test_skin_with_many_spared_spots_is_still_drawn_from(self) -> None:
+        """Spots all over a cheek leave no free patch of it on a coarse level; hair beside is whole."""
+        rng = np.random.default_rng(3)
+        image = skin(240, 320, grain=0.01, seed=8)
+        strands = rng.normal(0, 0.06, (240, 120, 1)).astype(np.float32)
+        image[:, 200:] = np.clip((0.35, 0.3, 0.2) + cv2.blur(strands, (1, 25))[..., None], 0, 1)
+        hole = disc(240, 320, 168, 120, 38)
+        spots = np.zeros((240, 320), np.bool_)
+        for x, y in [(x, y) for x in range(10, 200, 26) for y in range(10, 240, 26)]:
+            spots |= disc(240, 320, x, y, 2.5)
+        holed = image.copy()
+        holed[spots] = (0.5, 0.15, 0.15)
+        holed[hole] = (0, 0, 1)
+        out = fill(holed, hole, spots)
+        left = hole & (np.arange(320)[None] < 190)
+        away = np.abs(out - image)[left]
+        self.assertLess(float(np.median(away)), 0.03)
+        grey = cv2.cvtColor(out, cv2.COLOR_RGB2GRAY)
+        rough = np.abs(grey - cv2.GaussianBlur(grey, (0, 0), 2))
+        self.assertLess(np.median(rough[left]), 2 * np.median(rough[:, :120]))
+
     def test_what_goes_does_not_come_back_from_beside_it(self) -> None:
         # A row of dark brackets; one is brushed over, its neighbours mustn't be copied into it.
         rng = np.random.default_rng(4)
