@@ -9,6 +9,7 @@ its detail and its colour stay.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -19,7 +20,7 @@ from retouch.colour.linear import FINE_BY_ROOT, FINE_DECODED, decode_row, encode
 from retouch.colour.transfer import to_encoded, to_linear
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.smooth import reduced, spread
+from retouch.skin.smooth import Cells, cells_of, spread
 
 Array = NDArray[np.float32]
 
@@ -49,6 +50,11 @@ def _factor(radius: float) -> int:
     while radius / (2 * factor) >= _CELLS:
         factor *= 2
     return factor
+
+
+def cell_of(long_px: float) -> int:
+    """Pixels of the original to a side of the cells on which surroundings are told."""
+    return _factor(radius_of(long_px))
 
 
 def reach_of(long_px: float) -> int:
@@ -88,8 +94,9 @@ def gains(amounts: Sequence[float]) -> Array:
 
 
 def toned(
-    image: Working, rect: Rect, amounts: Sequence[float], radius: float, level: int, inner: Rect
-) -> Array:
+    image: Working, rect: Rect, amounts: Sequence[float], radius: float, level: int, inner: Rect,
+    around: Cells | None = None,
+) -> Array:  # fmt: skip
     """The tone of ``inner``, a part of an image over ``rect`` (pixels of a level).
 
     Parameters
@@ -98,8 +105,10 @@ def toned(
         -1..1, from the deepest range to the brightest.
     radius : float
         Of the surroundings, in pixels of the original.
+    around : Cells, optional
+        What is further around, if that isn't in ``rect``.
     """
-    base = surroundings(image, rect, radius, level, inner)
+    base = surroundings(image, rect, radius, level, inner, around)
     own = np.ascontiguousarray(image[inner.within(rect)])
     out = np.empty_like(own)
     _lighten(
@@ -109,14 +118,19 @@ def toned(
     return out
 
 
-def surroundings(image: Working, rect: Rect, radius: float, level: int, inner: Rect) -> Array:
+def surroundings(
+    image: Working, rect: Rect, radius: float, level: int, inner: Rect, given: Cells | None = None
+) -> Array:
     """How light the surroundings of each place of ``inner`` are, encoded, (h, w)."""
     factor = _factor(radius)
-    cells_of = max(1, factor >> level)
     around = max(1, round(radius / max(factor, 1 << level)))
-    luma = cv2.transform(np.ascontiguousarray(image), _LUMA)
-    small, cells = reduced(luma, rect, cells_of)
-    small = small.reshape(cells.height, cells.width)
+    luma = _luma(image)
+    if given is None:
+        seen = cells_of(luma, rect, max(1, factor >> level), None)
+    else:
+        seen = replace(given, image=_luma(given.image))
+    cells = seen.rect
+    small = seen.image.reshape(cells.height, cells.width)
     size = (2 * around + 1, 2 * around + 1)
     mean = cv2.blur(small, size, borderType=cv2.BORDER_REPLICATE)
     square = cv2.blur(small * small, size, borderType=cv2.BORDER_REPLICATE)
@@ -124,9 +138,13 @@ def surroundings(image: Working, rect: Rect, radius: float, level: int, inner: R
     slope = variance / (variance + np.float32(_EDGE**2))
     both = np.dstack([slope, mean * (1 - slope)])
     both = cv2.blur(both, size, borderType=cv2.BORDER_REPLICATE)
-    wide = spread(both, cells, inner, cells_of)
+    wide = spread(both, cells, inner, seen.factor)
     own = luma.reshape(rect.height, rect.width)[inner.within(rect)]
     return np.ascontiguousarray(wide[..., 0] * own + wide[..., 1])
+
+
+def _luma(image: Working) -> Array:
+    return np.asarray(cv2.transform(np.ascontiguousarray(image), _LUMA), np.float32)
 
 
 @compiled

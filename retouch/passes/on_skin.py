@@ -8,7 +8,7 @@ from retouch.colour.arrays import Working
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import px_per_mm
-from retouch.passes.ways import Array, Pixels, Place, Values
+from retouch.passes.ways import Array, Broad, Pixels, Place, Values
 
 # (image, settings, place, pixels in a millimetre at the place's level) -> the wanted part.
 Make = Callable[[Array, Values, Place, float], Array]
@@ -35,6 +35,7 @@ def on_skin(
     fitted: tuple[Setting, ...],
     make: Make,
     reach: Callable[[Values], int] = lambda settings: 0,
+    broad: Callable[[Values], Broad | None] = lambda settings: None,
     acts: tuple[str, ...] = ("amount",),
     zones: tuple[str, ...] = ("skin",),
     besides: tuple[str, ...] = (),
@@ -54,7 +55,7 @@ def on_skin(
             stage="even",
             settings=settings,
             fitted=fitted,
-            way=Pixels(acting(acts, make), reach),
+            way=Pixels(acting(acts, make), reach, broad),
             zones=zones,
             besides=besides,
             spares_marks=spares_marks,

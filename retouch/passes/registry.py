@@ -14,7 +14,18 @@ from retouch.edit.values import Value
 from retouch.errors import EditError
 from retouch.passes.readings import Reads
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Develop, Frame, Framed, Guide, Pixels, Shape, Touches, Values, Way
+from retouch.passes.ways import (
+    Broad,
+    Develop,
+    Frame,
+    Framed,
+    Guide,
+    Pixels,
+    Shape,
+    Touches,
+    Values,
+    Way,
+)
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
@@ -129,6 +140,10 @@ class PassKind:
     def reach(self, values: Values) -> int:
         """Pixels of the original around a place that a pass looks at."""
         return self.way.reach(values) if isinstance(self.way, Pixels) else 0
+
+    def broad(self, values: Values) -> Broad | None:
+        """How it sees what lies far around a place, if otherwise than the rest."""
+        return self.way.broad(values) if isinstance(self.way, Pixels) else None
 
     @property
     def cut(self) -> bool:

@@ -6,7 +6,7 @@ from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED_SKIN, ROUGE, own_skin, part, px_per_mm
-from retouch.passes.ways import Array, Place, Values
+from retouch.passes.ways import Array, Place, Values, broad_look
 from retouch.skin import light, redness
 
 _REDNESS = (
@@ -43,14 +43,14 @@ def _less_red(image: Working, settings: Values, place: Place, scale: float) -> A
     return redness.less_red(
         image, place.rect, scale, own, part(settings, "amount"),
         float(settings["tolerance"]), part(settings, "floor"), float(settings["size_mm"]),
-        inner=place.inner, lift=part(settings, "lift"),
+        inner=place.inner, lift=part(settings, "lift"), around=place.around,
     )  # fmt: skip
 
 
 def _less_shine(image: Working, settings: Values, place: Place, scale: float) -> Array:
     return light.less_shine(
         image, place.rect, scale, own_skin(settings, place.scale), part(settings, "amount"),
-        float(settings["threshold"]), inner=place.inner,
+        float(settings["threshold"]), inner=place.inner, around=place.around,
     )  # fmt: skip
 
 
@@ -58,6 +58,7 @@ def _lifted(image: Working, settings: Values, place: Place, scale: float) -> Arr
     return light.lifted(
         image, place.rect, scale, own_skin(settings, place.scale), part(settings, "amount"),
         float(settings["least"]), inner=place.inner, cast=part(settings, "cast"),
+        around=place.around,
     )  # fmt: skip
 
 
@@ -69,6 +70,7 @@ on_skin(
     (*FITTED_SKIN, *ROUGE),
     _less_red,
     reach=lambda s: redness.reach(px_per_mm(s), float(s["size_mm"])),
+    broad=lambda s: broad_look(redness.cell(px_per_mm(s), float(s["size_mm"]))),
     # Ears and lids are redder than the face by nature, and dark circles are no redness.
     besides=("ears", "eyelids", "under_eye_right", "under_eye_left"),
     finds=True,
@@ -81,6 +83,7 @@ on_skin(
     FITTED_SKIN,
     _less_shine,
     reach=lambda s: light.shine_reach(px_per_mm(s)),
+    broad=lambda s: broad_look(light.shine_cell(px_per_mm(s)), light.shine_near(px_per_mm(s))),
     finds=True,
 )
 on_skin(
@@ -91,6 +94,7 @@ on_skin(
     FITTED_SKIN,
     _lifted,
     reach=lambda s: light.shade_reach(px_per_mm(s)),
+    broad=lambda s: broad_look(light.shade_cell(px_per_mm(s))),
     acts=("amount", "cast"),
     zones=("under_eye_right", "under_eye_left"),
     finds=True,

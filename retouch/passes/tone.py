@@ -7,7 +7,7 @@ from retouch.look import tone
 from retouch.passes.of_picture import LONG_SIDE
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
-from retouch.passes.ways import Array, Pixels, Place, Values
+from retouch.passes.ways import Array, Pixels, Place, Values, broad_look
 
 # From the deepest to the brightest.
 RANGES = ("depths", "shade", "lit", "peaks")
@@ -24,7 +24,7 @@ def _toned(image: Working, values: Values, place: Place) -> Array:
     if not any(amounts):
         return place.own(image)
     radius = tone.radius_of(float(values["long_px"]))
-    return tone.toned(image, place.rect, amounts, radius, place.level, place.wanted)
+    return tone.toned(image, place.rect, amounts, radius, place.level, place.wanted, place.around)
 
 
 TONE = register(
@@ -41,6 +41,7 @@ TONE = register(
         way=Pixels(
             _toned,
             lambda values: tone.reach_of(float(values["long_px"])),
+            lambda values: broad_look(tone.cell_of(float(values["long_px"]))),
             open_ended=True,
         ),
     )

@@ -17,6 +17,7 @@ from retouch.heal import Footprint
 from retouch.passes.settings import Setting
 from retouch.picture.raw import Development
 from retouch.shape.composed import Move
+from retouch.skin.smooth import Cells
 from retouch.warp.frame import Wish
 
 if TYPE_CHECKING:
@@ -28,6 +29,8 @@ Mask = NDArray[np.bool_]
 Reader = Callable[[Rect], Working]
 # Where no source may lie: for a rectangle within the picture, (h, w) uint8, other than 0.
 Avoid = Callable[[Rect], NDArray[np.uint8]]
+# Only what is seen on this level or a coarser one is made apart.
+_LEAST_BROAD = 2
 # Checked against what is declared before anything is computed with them.
 Values = Mapping[str, Any]
 
@@ -39,7 +42,8 @@ class Place:
     ``inner`` is the part of it that is wanted; the rest is margin. None: all of it. ``cover`` (h, w) is
     the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through. ``hairy``
     (h, w) is where hair and beard are there; None: not known. ``others`` gives other originals that the pass
-    takes from; `EditError` says in words which isn't here.
+    takes from; `EditError` says in words which isn't here. ``around`` is what a pass with a *broad* look is
+    given on levels finer than that look's; None: what lies around is in the array itself.
     """
 
     rect: Rect
@@ -48,6 +52,7 @@ class Place:
     cover: NDArray[np.float32] | None = None
     hairy: NDArray[np.float32] | None = None
     others: Callable[[str], Pyramid] | None = None
+    around: Cells | None = None
 
     @property
     def wanted(self) -> Rect:
@@ -134,6 +139,26 @@ class Guide:
 
 
 @dataclass(frozen=True)
+class Broad:
+    """How a pass sees what lies far around a place: the picture below it on ``level``.
+
+    On finer levels its margins have ``near`` pixels of the original; the rest is ``Place.around``.
+    """
+
+    level: int
+    near: int = 0
+
+
+def broad_look(cell: int, near: int = 0) -> Broad | None:
+    """The look of a pass that sees what is around in cells of so many pixels to a side, a power of two.
+
+    None where cells are so small that a picture of them would be hardly less work.
+    """
+    level = cell.bit_length() - 1
+    return Broad(level, near) if level >= _LEAST_BROAD else None
+
+
+@dataclass(frozen=True)
 class Pixels:
     """A kind of pass without touches.
 
@@ -144,11 +169,12 @@ class Pixels:
     (``place.cover``) and finds its own edge by it, told where hair is if its mask has zones
     (``place.hairy``): what it makes is laid over as it is. ``opacity`` tells
     what of the wanted part isn't see-through, (h, w) 0..1, of one that makes some of it so, which views show on
-    white; None: nothing is.
+    white; None: nothing is. ``broad`` is how it sees what lies far around; None: as it sees the rest.
     """
 
     make: Callable[[Working, Values, Place], Working]
     reach: Callable[[Values], int] = lambda values: 0
+    broad: Callable[[Values], Broad | None] = lambda values: None
     open_ended: bool = False
     cut: bool = False
     opacity: Callable[[Working, Values, Place], Array | None] | None = None

@@ -9,6 +9,7 @@ from retouch.edit.model import Edit, Pass
 from retouch.geometry import Rect, union_all
 from retouch.masks import Zones, extent
 from retouch.passes import registry
+from retouch.passes.ways import Broad
 from retouch.render.rests import Rests, Wanted
 
 # Touches to be made may look so many pixels beyond what is asked for and find it ready there …
@@ -17,6 +18,9 @@ ROOM = 128
 _LOOK = 20_000
 # Passes that reduce the picture do so in cells; whole ones need no borders made up.
 _CELLS = 8
+# What a pass sees far around is made in rectangles of whole blocks of so many pixels of its level, so that
+# parts that lie near each other find it ready.
+_BLOCK = 64
 
 
 class Chain:
@@ -48,18 +52,45 @@ class Chain:
     def __len__(self) -> int:
         return len(self.passes)
 
-    def reach_of(self, i: int) -> int:
-        """Pixels of the original around a place that pass ``i`` looks at."""
-        return self.kinds[i].reach(self.values[i])
+    def margin_of(self, i: int, level: int) -> int:
+        """Pixels of the original around a place that pass ``i`` is given with it on a level."""
+        broad = self._broad(i, level)
+        return self.kinds[i].reach(self.values[i]) if broad is None else broad.near
 
-    @property
-    def reach(self) -> int:
-        """Pixels of the original around a place that all passes together look at."""
-        return sum(self.reach_of(i) for i in range(len(self)))
+    def margin(self, level: int) -> int:
+        """Pixels of the original around a place that all passes together are given with it on a level."""
+        return sum(self.margin_of(i, level) for i in range(len(self)))
 
-    def looks_around(self, start: int) -> bool:
-        """Whether a pass from ``start`` on looks further than the pixels it changes."""
-        return any(self.reach_of(i) for i in range(start, len(self)))
+    def looks_around(self, i: int) -> bool:
+        """Whether pass ``i`` looks further than the pixels it changes."""
+        return self.kinds[i].reach(self.values[i]) > 0
+
+    def look_around(self, start: int) -> bool:
+        """Whether any pass from ``start`` on does."""
+        return any(self.looks_around(i) for i in range(start, len(self)))
+
+    def _broad(self, i: int, level: int) -> Broad | None:
+        """How pass ``i`` sees what lies far around, where that is made apart on this level."""
+        broad = self.kinds[i].broad(self.values[i])
+        return broad if broad is not None and broad.level > level else None
+
+    def around(self, i: int, rect: Rect, level: int) -> tuple[Rect, int] | None:
+        """What pass ``i`` is given apart, to give ``rect`` of a level: a rectangle of a coarser level.
+
+        None where it looks no further than its margins.
+        """
+        broad = self._broad(i, level)
+        if broad is None:
+            return None
+        reach = self.kinds[i].reach(self.values[i])
+        full = self.full(rect, level).grow(reach)
+        whole = self.bounds.reduced(broad.level)
+        return full.clip(self.bounds).reduced(broad.level).align(_BLOCK).clip(whole), broad.level
+
+    def full(self, rect: Rect, level: int) -> Rect:
+        """A rectangle of a level in pixels of the original."""
+        size = 1 << level
+        return Rect(*(n * size for n in rect.as_tuple()))
 
     def extent(self, i: int) -> Rect:
         """Where a pass can act, in pixels of the original."""
@@ -101,7 +132,7 @@ class Chain:
         limits = self.bounds.reduced(level)
         out = [rect]
         for i in reversed(range(count)):
-            reach = self.reach_of(i)
+            reach = self.margin_of(i, level)
             above = out[-1]
             if reach:
                 # Nothing is looked at where the mask lets nothing through.
@@ -115,16 +146,24 @@ class Chain:
 
     def below_key(self, i: int, rect: Rect, level: int) -> str:
         """Fingerprint of all that makes the picture below pass ``i`` in a rectangle."""
-        looked_at = self.rects(rect, level, i)[0]
+        seen = self._seen(i, rect, level)
         parts: list[str] = [self.digest]
-        size = 1 << level
-        full = Rect(*(n * size for n in looked_at.as_tuple()))
         for k in range(i):
             parts.append(self.rests.signatures[k])
             if self.kinds[k].touches is not None:
                 upto = len(self.passes[k].touches)
-                parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, [full])]
+                parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, seen)]
         return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+
+    def _seen(self, i: int, rect: Rect, level: int) -> list[Rect]:
+        """All of the original that the picture below pass ``i`` is made of in a rectangle, and apart for it."""
+        rects = self.rects(rect, level, i)
+        out = [self.full(rects[0], level)]
+        for k in range(i):
+            apart = self.around(k, rects[k + 1], level)
+            if apart is not None:
+                out += self._seen(k, *apart)
+        return out
 
 
 def acting(edit: Edit) -> list[Pass]:

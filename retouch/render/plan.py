@@ -28,6 +28,7 @@ from retouch.render.rests import Sameness, Wanted
 from retouch.render.shaping import covering_of, shape_of
 from retouch.render.stock import AloneKey, BelowKey, Patch, Stock
 from retouch.render.touching import Touching, View
+from retouch.skin.smooth import Cells
 
 Array = NDArray[np.float32]
 
@@ -113,8 +114,8 @@ class Plan:
 
     @property
     def reach(self) -> int:
-        """Pixels of the original around a place that all passes together look at."""
-        return self.chain.reach
+        """Pixels of the original around a place that all passes together are given with it at full size."""
+        return self.chain.margin(0)
 
     def view(
         self,
@@ -135,7 +136,7 @@ class Plan:
         if upto is None and self._preview is not None and area >= _WORTH_KEEPING:
             return self._preview.view(rect, level, cancelled)
         keep = upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
-        if not (keep and self.chain.looks_around(1)):
+        if not (keep and self.chain.look_around(1)):
             return self.rendered(rect, level, cancelled, upto, around)
 
         def make() -> Patch:
@@ -269,7 +270,7 @@ class Plan:
         def alone(k: int) -> bool:
             return (
                 self.chain.kinds[k].touches is not None
-                or self.chain.reach_of(k) > 0
+                or self.chain.looks_around(k)
                 or self._worth_keeping(k, wide[k : k + 2])
             )
 
@@ -398,7 +399,7 @@ class Plan:
             if not isinstance(way, Pixels) or way.opacity is None:
                 continue
             values = self.chain.values[i]
-            outer = rect.grow(self.chain.reach_of(i)).clip(self.stock.bounds)
+            outer = rect.grow(self.chain.margin_of(i, 0)).clip(self.stock.bounds)
             place = self._place(i, outer, 0, rect)
             found = way.opacity(np.clip(self.view(outer, 0, upto=i), 0, 1), values, place)
             if found is not None:
@@ -418,6 +419,22 @@ class Plan:
         hairy = drawn(_HAIRY) if mask.zones else None
         return Place(outer, level, inner, drawn(mask), hairy, self.stock.others)
 
+    def _around(self, i: int, rect: Rect, level: int) -> Cells | None:
+        """What lies far around a rectangle, for a pass that sees it on a coarser level; else None."""
+        apart = self.chain.around(i, rect, level)
+        if apart is None:
+            return None
+        seen, at = apart
+
+        def make() -> Patch:
+            return Patch(seen, np.ascontiguousarray(self.view(seen, at, upto=i)))
+
+        image = self.stock.belows.get(self.below_key(i, seen, at), make).change
+        way = self.chain.kinds[i].way
+        if self.stock.wide and isinstance(way, Pixels) and not way.open_ended:
+            image = np.clip(image, 0, 1)
+        return Cells(image, seen, 1 << (at - level))
+
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int
     ) -> Array:
@@ -432,13 +449,18 @@ class Plan:
             return own if table is None else looked_up(own, table)
         assert isinstance(way, Pixels)
         make = way.make
-        reach = -(-self.chain.reach_of(i) // (1 << level))
+        reach = -(-self.chain.margin_of(i, level) // (1 << level))
+        around = self._around(i, inner, level)
 
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
             below = image[outer.within(whole)]
-            place = self._place(i, outer, level, strip) if way.cut else Place(outer, level, strip)
+            place = (
+                self._place(i, outer, level, strip)
+                if way.cut
+                else Place(outer, level, strip, around=around)
+            )
             if not self.stock.wide or way.open_ended:
                 return make(below, values, place)
             # What lies beyond sRGB is moved as its nearest colour within is.

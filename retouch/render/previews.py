@@ -49,7 +49,7 @@ class Preview:
             and mine.passes[upto].id == theirs.passes[upto].id
             and mine.rests.signatures[n:] == theirs.rests.signatures[n:]
         )
-        return cls(weakref.ref(plan), standing, n) if alike and mine.looks_around(n) else None
+        return cls(weakref.ref(plan), standing, n) if alike and mine.look_around(n) else None
 
     def view(self, rect: Rect, level: int, cancelled: Callable[[], bool]) -> Array:
         """The changing pass computed, and on it what the standing ones above it add."""

@@ -12,7 +12,7 @@ from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import beside_light_skin, moved, shade, smooth
 from retouch.skin.own import OwnSkin, own_skin
-from retouch.skin.smooth import factor_of, reduced, soft, soft_reach_of, spread
+from retouch.skin.smooth import Cells, cells_of, factor_of, reduced, soft, soft_reach_of, spread
 
 Array = NDArray[np.float32]
 Skin = Array | OwnSkin
@@ -78,24 +78,24 @@ def _glossy(lab: Lab, light: Array, per_chroma: Array) -> Array:
 
 def less_shine(
     image: Working, rect: Rect, px_per_mm: float, skin: Skin, amount: float, threshold: float,
-    inner: Rect | None = None,
+    inner: Rect | None = None, around: Cells | None = None,
 ) -> Array:  # fmt: skip
     """The image with highlights darkened towards the skin around and given its colour back.
 
     ``amount`` 0..1 is the part taken away; ``threshold`` (L*) how much lighter than the person's
-    skin counts as shine; ``inner`` the part of ``rect`` that is given back.
+    skin counts as shine; ``inner`` the part of ``rect`` that is given back; ``around`` what is
+    further around it, if ``rect`` goes no further than `shine_near`.
     """
     inner = inner or rect
     own_colour = own_skin(skin)
     # What is around varies so slowly that a coarse grid has all of it.
-    factor = min(factor_of(_SHINE_AROUND_MM * px_per_mm), _below(_SHINE_CELL_MM * px_per_mm))
-    small, cells = reduced(image, rect, factor)
-    small = to_lab(small)
+    seen = cells_of(image, rect, shine_cell(px_per_mm), around)
+    small, cells, factor = to_lab(seen.image), seen.rect, seen.factor
     sigma = _SHINE_AROUND_MM * px_per_mm / factor
     there = _lit(own_colour, own_colour.over(cells, factor))
     dull = (1 - shine(small, there, threshold)) * _skin_like(small, there)
     values, coarse, more = _around(small, dull, cells, sigma, own_colour, factor)
-    around = spread(values, coarse, inner, factor * more)
+    beside = spread(values, coarse, inner, factor * more)
     fine = _SHINE_FIELD_MM * px_per_mm
     near = inner.grow(soft_reach_of(fine)).clip(rect)
     lab = to_lab(image[near.within(rect)])
@@ -103,7 +103,7 @@ def less_shine(
     change = _dulled(
         field,
         shine(field, _lit(own_colour, own_colour.over(inner)), threshold),
-        around,
+        beside,
         np.float32(amount),
     )
     own = np.ascontiguousarray(lab[inner.within(near)])
@@ -158,20 +158,20 @@ def _dulled(field: Array, bright: Array, around: Array, amount: np.float32) -> A
 
 def lifted(
     image: Working, rect: Rect, px_per_mm: float, skin: Skin, amount: float, least: float,
-    inner: Rect | None = None, cast: float = 0.0,
+    inner: Rect | None = None, cast: float = 0.0, around: Cells | None = None,
 ) -> Array:  # fmt: skip
     """The image with dark places lifted towards the skin around, and their cast taken back.
 
     ``amount`` 0..1 is the most of a shadow that goes; ``least`` (L*) what is dark enough to count;
     ``cast`` 0..1 how much of a violet cast goes, with the dark that comes with it (`violet`);
-    ``inner`` the part of ``rect`` that is given back.
+    ``inner`` the part of ``rect`` that is given back; ``around`` what is further around it, if that
+    isn't in ``rect``.
     """
     inner = inner or rect
     own_colour = own_skin(skin)
     # Shadows have no fine forms: they are found and measured on a coarse grid.
-    factor = _below(_SHADE_CELL_MM * px_per_mm)
-    small, cells = reduced(image, rect, factor)
-    small = to_lab(small)
+    seen = cells_of(image, rect, shade_cell(px_per_mm), around)
+    small, cells, factor = to_lab(seen.image), seen.rect, seen.factor
     scale = px_per_mm / factor
     field = soft(small, cells, _SHADE_FIELD_MM * scale)
     change = np.zeros_like(small)
@@ -243,6 +243,21 @@ def _around(
     values = cv2.GaussianBlur(weighted, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
     own = skin.over(cells, cell * factor)
     return np.asarray((values + base * own) / total[..., None], np.float32), cells, factor
+
+
+def shine_cell(px_per_mm: float) -> int:
+    """Pixels to a side of the cells on which shine is told from the skin around it."""
+    return min(factor_of(_SHINE_AROUND_MM * px_per_mm), _below(_SHINE_CELL_MM * px_per_mm))
+
+
+def shade_cell(px_per_mm: float) -> int:
+    """The same for shadows."""
+    return _below(_SHADE_CELL_MM * px_per_mm)
+
+
+def shine_near(px_per_mm: float) -> int:
+    """Pixels around a place that shine looks at where it is given what is further around."""
+    return soft_reach_of(_SHINE_FIELD_MM * px_per_mm)
 
 
 def shine_reach(px_per_mm: float) -> int:

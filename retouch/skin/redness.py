@@ -21,10 +21,11 @@ from retouch.skin.colour import (
 )
 from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import (
+    Cells,
     blurred_cells,
+    cells_of,
     factor_of,
     places_near,
-    reduced,
     soft,
     soft_reach_of,
     spread,
@@ -74,6 +75,7 @@ def less_red(
     size_mm: float = 2.0,
     inner: Rect | None = None,
     lift: float = 0.0,
+    around: Cells | None = None,
 ) -> Array:
     """The image with redness taken back.
 
@@ -98,6 +100,8 @@ def less_red(
     lift : float
         0..1: how much of the dark that blood brings goes with its colour. With 0 lightness stays
         as it was.
+    around : Cells, optional
+        What is further around it, if that isn't in ``rect``.
 
     Returns
     -------
@@ -105,13 +109,13 @@ def less_red(
     """
     inner = inner or rect
     out = np.array(image[inner.within(rect)], np.float32)
-    sigma = max(_SIGMA_OF_SIZE * size_mm * px_per_mm, _LEAST_SIGMA)
-    factor = factor_of(sigma)
-    small, cells = reduced(image, rect, factor)
+    sigma = _sigma(px_per_mm, size_mm)
+    seen = cells_of(image, rect, factor_of(sigma), around)
+    cells, factor = seen.rect, seen.factor
     own = own_skin(skin)
     there = own.over(cells, factor)
     per = min(beside_light_skin(float(own.base[0])), 1.0)
-    small = to_lab(small)
+    small = to_lab(seen.image)
     wide, close = (blurred_cells(small, s, factor) for s in (sigma, _CLOSE * sigma))
     field = _of_blood(wide, close, there, _YELLOWER * per)
     redder = np.maximum(erythema(field, there), 0)
@@ -123,14 +127,14 @@ def less_red(
     places = places_near(_reddish(field, there, how[1]), x0, y0, h, w, factor)
     if not len(places):
         return out
-    around = spread(field, cells, inner, factor)
+    beside = spread(field, cells, inner, factor)
     colour = there if there.size == 3 else spread(there, cells, inner, factor)
     if len(places) > MOST_PICKED * h * w:
         lab = to_lab(out)
-        return moved(out, _taken_back(lab, around, colour, *how), lab)
+        return moved(out, _taken_back(lab, beside, colour, *how), lab)
     if colour.size > 3:
         colour = colour.reshape(-1, 3)[places][None]
-    picked, near = (a.reshape(-1, 3)[places][None] for a in (out, around))
+    picked, near = (a.reshape(-1, 3)[places][None] for a in (out, beside))
     lab = to_lab(picked)
     change = _taken_back(lab, near, colour, *how)
     out.reshape(-1, 3)[places] = moved(picked, change, lab)[0]
@@ -223,8 +227,16 @@ def _taken_back(
     return out
 
 
+def _sigma(px_per_mm: float, size_mm: float) -> float:
+    return max(_SIGMA_OF_SIZE * size_mm * px_per_mm, _LEAST_SIGMA)
+
+
+def cell(px_per_mm: float, size_mm: float) -> int:
+    """Pixels to a side of the cells on which redness is found."""
+    return factor_of(_sigma(px_per_mm, size_mm))
+
+
 def reach(px_per_mm: float, size_mm: float) -> int:
     """Pixels around a place that count."""
-    sigma = _SIGMA_OF_SIZE * size_mm * px_per_mm
-    factor = factor_of(max(sigma, _LEAST_SIGMA))
+    sigma, factor = _sigma(px_per_mm, size_mm), cell(px_per_mm, size_mm)
     return soft_reach_of(sigma) + factor * (soft_reach_of(_FALL_MM * px_per_mm / factor) + 1)

@@ -7,6 +7,7 @@ Guided Filter*, arXiv:1505.00996, 2015). The grid is fixed to the picture, so pa
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -23,6 +24,21 @@ Array = NDArray[np.float32]
 _CELLS_PER_SIGMA = 3.0
 # Edge guards 0..1 go from this contrast (encoded, standard deviation) to that, geometrically.
 _WEAK, _STRONG = 0.5, 0.02
+
+
+@dataclass(frozen=True)
+class Cells:
+    """A picture as means over the cells of its grid: ``image`` (h, w, 3) over ``rect`` in cells, each
+    ``factor`` pixels to a side."""
+
+    image: Working
+    rect: Rect
+    factor: int
+
+
+def cells_of(image: Working, rect: Rect, factor: int, given: Cells | None) -> Cells:
+    """The cells of an array over ``rect``, or those that are given and reach further."""
+    return given or Cells(*reduced(image, rect, factor), factor)
 
 
 def factor_of(sigma: float) -> int:

@@ -15,6 +15,7 @@ from retouch.passes.ways import Curve, Place
 from retouch.picture import Pyramid
 from retouch.picture.pyramid import reduce
 from retouch.render.mixing import add_into, bend_into, mix_into
+from retouch.skin.smooth import Cells
 
 
 def rendered(pyramid: Pyramid, edit: Edit, zones: object = None) -> list[np.ndarray]:
@@ -26,15 +27,15 @@ def rendered(pyramid: Pyramid, edit: Edit, zones: object = None) -> list[np.ndar
             continue
         changes = _changes(one, images[0], bounds)
         images = [
-            _with_pass(one, image, level, changes, pyramid, zones)
-            for level, image in enumerate(images)
+            _with_pass(one, images, level, changes, pyramid, zones) for level in range(len(images))
         ]
     return images
 
 
-def _with_pass(one, image, level, changes, pyramid, zones):
-    """A pass over the whole picture at a level."""
-    kind, out = registry.kind(one.kind), image.copy()
+def _with_pass(one, images, level, changes, pyramid, zones):
+    """A pass over the whole picture at a level; ``images`` is what is below it on all levels."""
+    kind, image = registry.kind(one.kind), images[level]
+    out = image.copy()
     rect = pyramid.picture.bounds.reduced(level)
     cover = Masks(pyramid, Memory(0)).draw(one.mask, rect, level, zones)
     share = one.strength / 100
@@ -56,7 +57,11 @@ def _with_pass(one, image, level, changes, pyramid, zones):
         table = kind.way.table(values, False)
         above = image if table is None else looked_up(image, table)
     else:
-        above = kind.way.make(image, values, Place(rect, level, rect))
+        broad, around = kind.broad(values), None
+        if broad is not None and broad.level > level:
+            cells = pyramid.picture.bounds.reduced(broad.level)
+            around = Cells(images[broad.level], cells, 1 << (broad.level - level))
+        above = kind.way.make(image, values, Place(rect, level, rect, around=around))
     mix_into(out, here, above, one.blend, share)
     return out
 

@@ -62,6 +62,7 @@ PIXELS = (
     "light",
     "redness",
     "shine",
+    "shadows",
     "skin_bands",
     "even_colour",
     "lines",
@@ -111,7 +112,9 @@ def passes(draw: st.DrawFn, ident: str) -> Pass:
     kind = registry.kind(draw(st.sampled_from(PIXELS + TOUCHES)))
     values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     for name, amount in (
-        ("px_per_mm", 3.0), ("exposure_ev", 0.4), ("middle", -30.0), ("long_px", 400.0),
+        # The larger ones look so far that they see what is around on a coarser level.
+        ("px_per_mm", draw(st.sampled_from((3.0, 9.0)))), ("exposure_ev", 0.4), ("middle", -30.0),
+        ("long_px", draw(st.sampled_from((400.0, 2000.0)))),
         ("lit", -40.0), ("shade", 30.0), ("temperature_k", 5000.0), ("gentle", 30.0),
     ):  # fmt: skip
         if name in values:
