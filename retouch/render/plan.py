@@ -180,7 +180,7 @@ class Plan:
             wide = self.chain.rects(room, level, count)
         start = min(self._same.upto, count)
         area = wide[-1].width * wide[-1].height
-        if start and start < len(self.chain) and area >= _WORTH_KEEPING:
+        if start and start < count and area >= _WORTH_KEEPING:
             image = self._kept_below(start, wide, level, cancelled).within(rects[start]).copy()
         else:
             image, start = self.stock.pyramid.crop(rects[0], level), 0

@@ -15,9 +15,11 @@ from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer
 from retouch.tests.scenes import skin, spot
 
-W, H = 960, 720
+# So large that pictures of a coarser level are kept, too.
+W, H = 1120, 960
 # So large that what is shown there is kept.
 PART = Rect(330, 240, 640, 450)
+CORNER, WHOLE = Rect(0, 0, 40, 40), Rect(0, 0, W, H)
 # 9 px/mm, as a face that fills 16 megapixels; and the longer side of such a picture.
 FITTED = {"px_per_mm": 9.0, "long_px": 4000.0}
 KINDS = ("shadows", "shine", "tone")
@@ -28,11 +30,13 @@ def pyramid() -> Pyramid:
     return Pyramid(Picture(to_integers(spot(image, 590, 330, 30, (0.95, 0.93, 0.9)), 16)))
 
 
-def acting(name: str) -> Pass:
+def acting(name: str, amount: float = 90.0) -> Pass:
     kind = registry.kind(name)
     values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
     fitted = {k: v for k, v in FITTED.items() if k in values}
-    amounts = {k: v for k, v in (("amount", 90.0), ("shade", 60.0), ("lit", -50.0)) if k in values}
+    amounts = {
+        k: v for k, v in (("amount", amount), ("shade", amount), ("lit", -50.0)) if k in values
+    }
     return Pass(name, name, settings={**values, **fitted, **amounts})
 
 
@@ -59,13 +63,13 @@ class Broad(unittest.TestCase):
         edit = Edit((darkened(250), *(acting(n) for n in KINDS)))
         for level in (0, 1):
             rect = PART.reduced(level)
-            whole = Renderer(pyramid()).plan(edit).view(Rect(0, 0, W, H).reduced(level), level)
+            whole = Renderer(pyramid()).plan(edit).view(WHOLE.reduced(level), level)
             part = Renderer(pyramid()).plan(edit).view(rect, level)
-            np.testing.assert_allclose(part, whole[rect.within(Rect(0, 0, W, H))], atol=6e-6)
+            np.testing.assert_allclose(part, whole[rect.within(WHOLE)], atol=6e-6)
 
     def test_it_is_what_all_of_the_picture_at_full_size_would_give(self) -> None:
         """Beside a look over the whole picture at full size: the same but for what averaging first changes."""
-        bounds = Rect(0, 0, W, H)
+        bounds = WHOLE
         for name in KINDS:
             one, pixels = acting(name), pyramid().crop(bounds, 0)
             way = registry.kind(name).way
@@ -74,6 +78,15 @@ class Broad(unittest.TestCase):
             with self.subTest(name):
                 self.assertGreater(float(np.abs(full - pixels).max()), 0.02)
                 self.assertLess(float(np.abs(got - full).max()), 0.004)
+
+    def test_a_slider_of_such_a_pass(self) -> None:
+        """What is below it is kept while it moves, and so is what it sees far around."""
+        renderer = Renderer(pyramid())
+        for amount, part in ((100.0, CORNER), (80.0, WHOLE), (60.0, PART)):
+            edit = Edit((darkened(800), *(acting(n, amount) for n in KINDS)))
+            got = renderer.plan(edit).view(part, 0)
+            fresh = Renderer(pyramid()).plan(edit).view(part, 0)
+            np.testing.assert_allclose(got, fresh, atol=6e-6)
 
     def test_a_touch_far_beside_is_seen(self) -> None:
         """What changes within the look of a pass changes the part, also where pictures are kept."""
