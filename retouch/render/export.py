@@ -24,6 +24,7 @@ from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import beyond
 from retouch.render.plan import Plan
 from retouch.render.renderer import Renderer
+from retouch.render.stock import Patch
 from retouch.warp import Warp
 from retouch.warp.resample import REACH, Nodes, nodes, resampled
 
@@ -63,10 +64,11 @@ def render_whole(
         out = _resampled(plan, progress, cancelled)
     else:
         whole = warp.whole_pixels
-        out = _as_it_lies(plan, whole.rect, progress, cancelled)
+        kept = _to_keep(plan, whole.rect)
+        out = _as_it_lies(plan, whole.rect, progress, cancelled, kept)
         if not warp.identity:
             out = whole.laid(out)
-        _moved_into(out, plan, warp.frame, cancelled)
+        _moved_into(out, plan, warp.frame, cancelled, kept)
     if picture.grey:
         out[...] = out[..., :1]
     alpha = _framed_alpha(picture.alpha, picture, plan.warp)
@@ -89,8 +91,26 @@ def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
         yield Rect(part.x0, y, part.x1, min(y + rows, part.y1))
 
 
-def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -> Integers:
-    """A part of the original with all pixel passes, in the picture's depth."""
+def _to_keep(plan: Plan, within: Rect) -> Patch | None:
+    """Room for the working values of what is moved after: they are needed once more."""
+    moving = plan.warp.moving.clip(plan.warp.frame)
+    if moving.empty:
+        return None
+    rect = _looked_at(plan, moving).clip(within)
+    if rect.width * rect.height > _MOST:
+        return None
+    return Patch(rect, np.empty((rect.height, rect.width, 3), np.float32))
+
+
+def _looked_at(plan: Plan, framed: Rect) -> Rect:
+    """What of the original a part of the framed picture is resampled from."""
+    return plan.warp.reads(framed).grow(2 * REACH).clip(plan.warp.bounds)
+
+
+def _as_it_lies(
+    plan: Plan, part: Rect, progress: Progress, cancelled: Wanted, kept: Patch | None
+) -> Integers:
+    """A part of the original with all pixel passes, in the picture's depth; ``kept`` is filled on the way."""
     pyramid = plan.stock.pyramid
     picture = pyramid.picture
     out = np.empty((part.height, part.width, 3), picture.pixels.dtype)
@@ -98,6 +118,9 @@ def _as_it_lies(plan: Plan, part: Rect, progress: Progress, cancelled: Wanted) -
         if cancelled():
             raise Cancelled("The export was cancelled.")
         result = plan.view(rect, 0, cancelled)
+        if kept is not None and rect.meets(kept.rect):
+            both = rect.clip(kept.rect)
+            kept.within(both)[...] = result[both.within(rect)]
 
         def settle(rows: tuple[int, int], rect: Rect = rect, result: Array = result) -> None:
             strip = Rect(rect.x0, rows[0], rect.x1, rows[1])
@@ -130,7 +153,7 @@ def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
         )
         at = nodes(warp.to_original, (block.x0, block.y0), (block.width, block.height), 1.0)
         laid = beyond(_laid(area, part, block, at, warp), at, warp)
-        _moved_into(laid, plan, block, cancelled)
+        _moved_into(laid, plan, block, cancelled, Patch(part, area))
         place = FramePlace(block.x0, block.y0, 1.0, warp.width, warp.height)
 
         def cover(mask: Mask, part: Rect = part, block: Rect = block, at: Nodes = at) -> Array:
@@ -159,9 +182,12 @@ def _area(
     return area
 
 
-def _moved_into(out: NDArray[Any], plan: Plan, block: Rect, cancelled: Wanted) -> None:
+def _moved_into(
+    out: NDArray[Any], plan: Plan, block: Rect, cancelled: Wanted, kept: Patch | None
+) -> None:
     """Lay what is moved over a block of the framed picture, in working values or the picture's depth.
 
+    ``kept`` is a part of the original with all pixel passes, if there is one.
     It is resampled once, from the original through the whole map; what stays in its place isn't touched.
     """
     warp, picture = plan.warp, plan.stock.pyramid.picture
@@ -177,8 +203,12 @@ def _moved_into(out: NDArray[Any], plan: Plan, block: Rect, cancelled: Wanted) -
         moved = (x != x_) | (y != y_)
         if not moved.any():
             continue
-        part = warp.reads(rect).grow(2 * REACH).clip(warp.bounds)
-        made = beyond(resampled(_area(plan, part, cancelled), (part.x0, part.y0), at), at, warp)
+        part = _looked_at(plan, rect)
+        if kept is not None and part.clip(kept.rect) == part:
+            area = kept.within(part)
+        else:
+            area = _area(plan, part, cancelled)
+        made = beyond(resampled(area, (part.x0, part.y0), at), at, warp)
         if out.dtype != np.float32:
             made = to_integers(picture.space.to_encoded(made), picture.bits)
         out[rect.within(block)][moved] = made[moved]

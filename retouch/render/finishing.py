@@ -17,6 +17,9 @@ from retouch.render.mixing import WORTH_PARTING, blended
 
 Array = NDArray[np.float32]
 
+# A strip of so many pixels stays in the processor's cache from one step to the next.
+_STRIP = 100_000
+
 
 def framed_passes(edit: Edit) -> list[Pass]:
     """Those of an edit that act, in their order."""
@@ -48,6 +51,7 @@ def _laid(one: Pass, image: Array, place: FramePlace, cover: Array) -> Array:
         share = np.float32(one.share) * cover[part]
         out[part] = own + (blended(one.blend, own, above) - own) * share
 
-    count = 4 * PARTS if image.shape[0] * image.shape[1] >= WORTH_PARTING else 1
+    pixels = image.shape[0] * image.shape[1]
+    count = max(4 * PARTS, pixels // _STRIP) if pixels >= WORTH_PARTING else 1
     at_once(lay, edges(0, len(image), min(count, len(image))))
     return out
