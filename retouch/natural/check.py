@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from retouch.natural import edges, features, grain, seams, shades
 from retouch.natural.finding import PRACTICE, Finding
 from retouch.natural.known import Known
 from retouch.natural.pairs import LEAST_SCALE, Array, Pair, pair_of, pair_of_images
+from retouch.processors import at_once
 from retouch.render import Renderer
 from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES
 
@@ -107,11 +108,14 @@ def of_codes(before: Array, after: Array) -> Iterator[Finding]:
 
 def of_pair(pair: Pair, known: Known | None = None) -> Iterator[Finding]:
     """Readings of one face; with ``known`` only those are worked out whose pixels changed."""
-    for part in (_grain, _colour, _features, _light, _edges):
+
+    def read(part: Callable[[Pair], Iterator[Finding]]) -> tuple[Finding, ...]:
         if known is None:
-            yield from part(pair)
-        else:
-            yield from known.of(pair, part.__name__, _WHERE[part.__name__], part)
+            return tuple(part(pair))
+        return known.of(pair, part.__name__, _WHERE[part.__name__], part)
+
+    for found in at_once(read, (_grain, _colour, _features, _light, _edges)):
+        yield from found
 
 
 def _edges(pair: Pair) -> Iterator[Finding]:

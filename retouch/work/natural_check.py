@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
+from functools import partial
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from retouch.natural.finding import PRACTICE, Finding
 from retouch.natural.known import Known
 from retouch.natural.pairs import Array, Pair, pair_of, pair_of_images
 from retouch.natural.shaped import MOVES, of_moves
+from retouch.processors import at_once
 from retouch.render import Renderer
 from retouch.work.marks import Decided, decided
 from retouch.zone_names import SKIN_OF_FACE, ZONES
@@ -37,12 +39,19 @@ def whole_check(
 
     With ``known`` only those of a face are worked out whose pixels changed since.
     """
-    out: list[Finding] = []
-    for face in range(len(analysis.faces) if analysis is not None else 0):
+
+    def of_face(face: int) -> Iterator[Finding]:
         assert analysis is not None
         pair = pair_of(renderer, edit, analysis, face)
-        out += [*of_pair(pair, known), *of_marks(pair, edit)]
-    out += [*of_codes_of(renderer, edit), *of_moves(renderer, edit, analysis)]
+        yield from of_pair(pair, known)
+        yield from of_marks(pair, edit)
+
+    parts: list[Callable[[], Iterable[Finding]]] = [
+        *(partial(of_face, n) for n in range(len(analysis.faces) if analysis is not None else 0)),
+        lambda: of_codes_of(renderer, edit),
+        lambda: of_moves(renderer, edit, analysis),
+    ]
+    out = [f for found in at_once(lambda part: tuple(part()), parts) for f in found]
     if analysis is not None:
         out += of_sweep(analysis, seen)
     return tuple(out)
