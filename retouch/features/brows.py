@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
-from retouch.features.toning import blurred, disc, parts_of, relaid, step
+from retouch.features.toning import disc, parts_of, relaid, step
+from retouch.geometry import Rect
+from retouch.skin.smooth import Cells, blurred_cells, cells_of, factor_of, soft_reach_of, spread
 
 Array = NDArray[np.float32]
 
@@ -43,17 +45,53 @@ def hairs(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
 
 def reach(px_per_mm: float) -> int:
     """Pixels around a place that `changed` looks at."""
-    return int(np.ceil(4 * _SHADE_MM * px_per_mm)) + int(np.ceil(_HAIR_MM * px_per_mm)) + 4
+    return soft_reach_of(_SHADE_MM * px_per_mm) + near(px_per_mm)
 
 
-def changed(image: Working, look: BrowLook, px_per_mm: float) -> Working:
-    """Working values (h, w, 3) of brows and lashes as they are to look; the mask says where they are."""
-    before = to_lab(image)
-    sure, dark = hairs(before, px_per_mm)
+def near(px_per_mm: float) -> int:
+    """The same where it is given what is further around."""
+    return int(np.ceil(_HAIR_MM * px_per_mm)) + 4
+
+
+def shade_cell(px_per_mm: float) -> int:
+    """Pixels to a side of the cells on which a brow's shade is told."""
+    return factor_of(_SHADE_MM * px_per_mm)
+
+
+def changed(
+    image: Working,
+    rect: Rect,
+    look: BrowLook,
+    px_per_mm: float,
+    inner: Rect,
+    around: Cells | None = None,
+) -> Working:
+    """Brows and lashes as they are to look; the mask says where they are.
+
+    Parameters
+    ----------
+    image : ndarray (h, w, 3)
+        Working values over ``rect``.
+    inner : Rect
+        The part of ``rect`` that is given back.
+    around : Cells, optional
+        What is further around, if ``rect`` goes no further than `near`.
+
+    Returns
+    -------
+    ndarray (inner.height, inner.width, 3)
+    """
+    seen = cells_of(image, rect, shade_cell(px_per_mm), around)
+    shade = blurred_cells(to_lab(seen.image)[..., :1], _SHADE_MM * px_per_mm, seen.factor)
+    close = inner.grow(near(px_per_mm)).clip(rect)
+    found, deep = hairs(to_lab(image[close.within(rect)]), px_per_mm)
+    sure, dark = found[inner.within(close)], deep[inner.within(close)]
+    own = image[inner.within(rect)]
+    before = to_lab(own)
     light, a, b = parts_of(before)
     # Hairs that lie too close to be told apart are dark as a whole.
-    around = blurred(light, _SHADE_MM * px_per_mm)
-    hairy = np.maximum(sure, step(around - light, *_SHADE))
+    beside = spread(shade, seen.rect, inner, seen.factor)[..., 0]
+    hairy = np.maximum(sure, step(beside - light, *_SHADE))
     if look.defined:
         light = light - np.float32(look.defined * _MOST_DEFINED) * sure * dark
     if look.darker:
@@ -64,4 +102,4 @@ def changed(image: Working, look: BrowLook, px_per_mm: float) -> Working:
     if look.warmer:
         part = np.float32(look.warmer * _MOST_WARMER) * hairy
         a, b = a + np.float32(0.5) * part, b + part
-    return relaid(image, before, np.dstack([np.maximum(light, 0), a, b]))
+    return relaid(own, before, np.dstack([np.maximum(light, 0), a, b]))

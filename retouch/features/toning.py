@@ -44,9 +44,13 @@ def taken_back(values: Array, to: float, part: float) -> Array:
 
 def relaid(image: Working, before: Lab, after: Lab) -> Working:
     """Working values moved as their CIELAB moved, (h, w, 3); what didn't move stays to the bit."""
-    change = from_lab(np.asarray(after, np.float32)) - from_lab(before)
-    still = (after == before).all(-1, keepdims=True)
-    return np.asarray(np.where(still, image, image + change), np.float32)
+    # Most of a feature's surroundings doesn't move: they cost no conversion.
+    places = np.flatnonzero((after != before).any(-1))
+    out = np.array(image, np.float32)
+    now, was = (np.asarray(lab, np.float32).reshape(-1, 3)[places][None] for lab in (after, before))
+    if len(places):
+        out.reshape(-1, 3)[places] += (from_lab(now) - from_lab(was))[0]
+    return out
 
 
 def parts_of(lab: Lab) -> tuple[Array, Array, Array]:

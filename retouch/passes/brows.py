@@ -7,13 +7,14 @@ from retouch.features import brows
 from retouch.passes.on_features import amount, on_features
 from retouch.passes.readings import Reading, light_of
 from retouch.passes.skin_settings import part, px_per_mm
-from retouch.passes.ways import Array, Place, Values
+from retouch.passes.ways import Array, Place, Values, broad_look
 
 _ACTS = ("darker", "defined", "richer", "warmer")
 
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
-    return brows.changed(image, brows.BrowLook(*(part(values, n) for n in _ACTS)), scale)
+    look = brows.BrowLook(*(part(values, n) for n in _ACTS))
+    return brows.changed(image, place.rect, look, scale, place.wanted, place.around)
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
@@ -40,5 +41,6 @@ BROWS = on_features(
     acts=_ACTS,
     zones=("brows", "lashes"),
     reach=lambda v: brows.reach(px_per_mm(v)),
+    broad=lambda v: broad_look(brows.shade_cell(px_per_mm(v)), brows.near(px_per_mm(v))),
     reads=_reads,
 )

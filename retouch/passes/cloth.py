@@ -22,7 +22,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         richer=part(values, "richer"),
         light=float(values["light"]),
     )
-    return cloth.changed(image, place.rect, look, scale)
+    return place.own(cloth.changed(image, place.rect, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -43,7 +43,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         for n in ("white", "skin")
     )
     look = whites.WhitesLook(lighter, yellow, red, thread, limit(values), neutral, skin)
-    return whites.brightened(image, look, scale)
+    return place.own(whites.brightened(image, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

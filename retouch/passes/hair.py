@@ -31,7 +31,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         light=float(values["light"]),
         own=(light, a, b),
     )
-    return hair.changed(image, place.rect, look, scale)
+    return place.own(hair.changed(image, place.rect, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -63,7 +63,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     look = irises.IrisLook(
         **{n: part(values, n) for n in _AMOUNTS}, hue=float(values["hue"]), ceiling=most
     )
-    return irises.changed(image, place.rect, place.scale, look, places(values))
+    return place.own(irises.changed(image, place.rect, place.scale, look, places(values)))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -22,7 +22,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         chroma=float(values["chroma"]),
         own=(own[0], own[1], own[2]),
     )
-    return lips.changed(image, look, scale)
+    return place.own(lips.changed(image, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -98,7 +98,8 @@ def _look(values: Values) -> make_up.MakeUp:
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     look = _look(values)
-    return make_up.laid(image, look, scale, _on_right(values, place) if look.even else None)
+    right = _on_right(values, place) if look.even else None
+    return place.own(make_up.laid(image, look, scale, right))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from retouch.colour.arrays import Working
 from retouch.edit.model import Pass
 from retouch.passes.on_skin import Make, acting
 from retouch.passes.readings import Reads
 from retouch.passes.registry import PassKind, Stage, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM
-from retouch.passes.ways import Array, Pixels, Place, Values
+from retouch.passes.ways import Broad, Pixels, Values
 
 BEYOND = Setting(
     "beyond", "Beyond the ceiling", "Lets the pass go further than what looks natural.",
@@ -40,6 +39,7 @@ def on_features(
     zones: tuple[str, ...],
     reach: Callable[[Values], int],
     reads: Reads,
+    broad: Callable[[Values], Broad | None] = lambda values: None,
     last: bool = False,
     lacks: Callable[[Values], str | None] | None = None,
     upset_by: Callable[[Pass], str | None] | None = None,
@@ -47,12 +47,9 @@ def on_features(
 ) -> PassKind:
     """Register a pass on a feature, hair or cloth.
 
-    ``make`` gives all of the image. With all of the settings ``acts`` at 0 it changes nothing, bit for
+    With all of the settings ``acts`` at 0 it changes nothing, bit for
     bit. The rest is as in `PassKind`.
     """
-
-    def wanted(image: Working, values: Values, place: Place, scale: float) -> Array:
-        return place.own(make(image, values, place, scale))
 
     return register(
         PassKind(
@@ -62,7 +59,7 @@ def on_features(
             stage=stage,
             settings=settings,
             fitted=(PX_PER_MM, *fitted),
-            way=Pixels(acting(acts, wanted), reach),
+            way=Pixels(acting(acts, make), reach, broad),
             zones=zones,
             finds=True,
             reads=reads,

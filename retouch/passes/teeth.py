@@ -39,9 +39,8 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     yellow, lighter, even = (part(values, n) for n in _ACTS)
     most = 100.0 if values["beyond"] else float(values["ceiling"])
     least = 0.0 if values["beyond"] else float(values["ivory"])
-    return teeth.whitened(
-        image, teeth.TeethLook(yellow, lighter, even, most, least, own(values)), scale
-    )
+    look = teeth.TeethLook(yellow, lighter, even, most, least, own(values))
+    return place.own(teeth.whitened(image, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:

@@ -7,7 +7,6 @@ import weakref
 from collections.abc import Callable
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,13 +15,14 @@ from retouch.colour.curve import looked_up
 from retouch.edit.mask import Mask, ZoneArea
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled
-from retouch.geometry import Rect
+from retouch.geometry import Rect, union_all
 from retouch.masks import Zones
 from retouch.passes.ways import Curve, Pixels, Place
 from retouch.processors import PARTS, at_once, edges
 from retouch.render.chain import ROOM, Chain
 from retouch.render.framing import warp_of
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
+from retouch.render.pieces import pieces
 from retouch.render.previews import Preview
 from retouch.render.rests import Sameness, Wanted
 from retouch.render.shaping import covering_of, shape_of
@@ -228,7 +228,8 @@ class Plan:
             rects = self.chain.rects(out, level, i + 1)
             below = self._kept_below(i, rects, level, lambda: False)
             image = below.within(ground)
-            return Patch(out, self._made(i, image, ground, ground, out, level))
+            around = self._around(i, out, level)
+            return Patch(out, self._made(i, image, ground, ground, out, level, around))
 
         return self.stock.belows.get(key, make)
 
@@ -344,24 +345,27 @@ class Plan:
             only = None if wanted is None else wanted.touches[i]
             self._touch(i, image[out.within(whole)], out, level, share, only)
             return
-        inner = out
+        inner = [out]
         if not isinstance(share, float):
             # Only where the mask lets something through, with the margin that the pass needs.
-            x, y, w, h = cv2.boundingRect((share[..., 0] > 0).view(np.uint8))
-            if not w:
-                return
-            inner = Rect(out.x0 + x, out.y0 + y, out.x0 + x + w, out.y0 + y + h)
-            share = share[inner.within(out)]
+            reach = -(-self.chain.margin_of(i, level) // (1 << level))
+            inner = [r.shift(out.x0, out.y0) for r in pieces(share, reach)]
+        shares = [share if isinstance(share, float) else share[r.within(out)] for r in inner]
         if isinstance(kind.way, Curve) and one.blend == "normal":
             table = kind.way.table(self.chain.values[i], self.stock.wide)
             if table is not None:
-                bend_into(image, inner.within(whole), table, share)
+                for part, own in zip(inner, shares, strict=True):
+                    bend_into(image, part.within(whole), table, own)
             return
         if self._worth_keeping(i, wide):
-            above = self._kept_alone(i, wide, level).within(inner)
+            kept = self._kept_alone(i, wide, level)
+            made = [kept.within(part) for part in inner]
         else:
-            above = self._made(i, image, whole, rect, inner, level)
-        mix_into(image, inner.within(whole), above, one.blend, share)
+            # All of them first: each looks at what is around it as it was.
+            seen = self._around(i, union_all(inner), level)
+            made = [self._made(i, image, whole, rect, part, level, seen) for part in inner]
+        for part, above, own in zip(inner, made, shares, strict=True):
+            mix_into(image, part.within(whole), above, one.blend, own)
 
     def _touch(
         self,
@@ -436,11 +440,12 @@ class Plan:
         return Cells(image, seen, 1 << (at - level))
 
     def _made(
-        self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int
-    ) -> Array:
+        self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int,
+        around: Cells | None,
+    ) -> Array:  # fmt: skip
         """What a pass without touches makes of ``inner``, without its mask, strength and blending.
 
-        Of the image over ``whole`` it looks at no more than ``rect``.
+        Of the image over ``whole`` it looks at no more than ``rect``, and at what lies far ``around``.
         """
         way, values = self.chain.kinds[i].way, self.chain.values[i]
         if isinstance(way, Curve):
@@ -450,7 +455,6 @@ class Plan:
         assert isinstance(way, Pixels)
         make = way.make
         reach = -(-self.chain.margin_of(i, level) // (1 << level))
-        around = self._around(i, inner, level)
 
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
