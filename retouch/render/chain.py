@@ -48,6 +48,7 @@ class Chain:
         # All that each pass is computed with: set by hand, and what the face gave.
         self.values = self.rests.values
         self._extents: dict[int, Rect] = {}
+        self._below_keys: dict[tuple[int, Rect, int], str] = {}
 
     def __len__(self) -> int:
         return len(self.passes)
@@ -146,6 +147,9 @@ class Chain:
 
     def below_key(self, i: int, rect: Rect, level: int) -> str:
         """Fingerprint of all that makes the picture below pass ``i`` in a rectangle."""
+        known = self._below_keys.get((i, rect, level))
+        if known is not None:
+            return known
         seen = self._seen(i, rect, level)
         parts: list[str] = [self.digest]
         for k in range(i):
@@ -153,7 +157,9 @@ class Chain:
             if self.kinds[k].touches is not None:
                 upto = len(self.passes[k].touches)
                 parts += [self.rests.key(k, j) for j in self.rests.meeting(k, upto, seen)]
-        return hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+        key = hashlib.blake2b("|".join(parts).encode(), digest_size=16).hexdigest()
+        self._below_keys[i, rect, level] = key
+        return key
 
     def _seen(self, i: int, rect: Rect, level: int) -> list[Rect]:
         """All of the original that the picture below pass ``i`` is made of in a rectangle, and apart for it."""

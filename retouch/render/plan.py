@@ -90,7 +90,7 @@ class Plan:
         # From pass ``upto`` on the edit differs from the known one: what lies below is worth
         # keeping; if it differs there only by its mask, what the pass itself makes is, too.
         self._same = Sameness(0) if known is None else self.chain.rests.take_over(known.chain.rests)
-        self._standing = standing
+        self.standing = standing
         stood: Touching | None = standing.touching if standing is not None else None
         self.touching: Touching = Touching(self.chain, stock, _weakly(self.view), stood)
         self._preview = None if standing is None else Preview.of(self, standing, self._same.upto)
@@ -135,7 +135,7 @@ class Plan:
         area = rect.width * rect.height
         if upto is None and self._preview is not None and area >= _WORTH_KEEPING:
             return self._preview.view(rect, level, cancelled)
-        keep = upto is None and self._standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
+        keep = upto is None and self.standing is None and _WORTH_KEEPING <= area <= _MOST_KEPT
         if not (keep and self.chain.look_around(1)):
             return self.rendered(rect, level, cancelled, upto, around)
 
@@ -161,6 +161,11 @@ class Plan:
             return False
         standing = self._preview.standing
         return self.stock.belows.holds(standing.below_key(len(standing.chain), rect, level))
+
+    def foreseen(self, rect: Rect, level: int, whole: Rect) -> Array:
+        """A part of what `stands`, ``whole``: what changes computed, what the standing edit adds above it laid on."""
+        assert self._preview is not None
+        return self._preview.part(rect, level, whole)
 
     def rendered(
         self,
@@ -188,9 +193,9 @@ class Plan:
 
     def worth_parting(self, rect: Rect, level: int, count: int) -> bool:
         """Whether ``rect`` is done sooner in so many parts at once, for all that their margins cost."""
-        if self._standing is not None:
+        if self.standing is not None:
             # In the same parts as the standing edit, whose parts are kept.
-            return self._standing.worth_parting(rect, level, count)
+            return self.standing.worth_parting(rect, level, count)
         start, upto = min(self._same.upto, len(self.chain)), len(self.chain)
         if self.touching.wanted(rect, level, upto) is not None:
             # The touches are made on all cores anyway, and look at what lies beyond the edge.

@@ -64,6 +64,23 @@ class Preview:
             return Patch(rect, after - standing(self.n))
 
         above = kept.get(AboveKey(whole, self.n), add).change
-        own = self.plan.rendered(rect, level, cancelled, self.n)
+        return self._laid(self.plan.rendered(rect, level, cancelled, self.n), above)
+
+    def part(self, rect: Rect, level: int, whole: Rect) -> Array:
+        """The same of a part of a rectangle whose standing result is kept."""
+        known = self.standing.below_key(len(self.standing.chain), whole, level)
+
+        def make() -> Patch:
+            return Patch(whole, self.standing.rendered(whole, level, _never, None))
+
+        after = self.standing.stock.belows.get(known, make).within(rect)
+        own, below = (p.rendered(rect, level, _never, self.n) for p in (self.plan, self.standing))
+        return self._laid(own, after - below)
+
+    def _laid(self, own: Array, above: Array) -> Array:
         shown = own + above
         return shown if self.plan.stock.wide else np.clip(shown, 0, 1)
+
+
+def _never() -> bool:
+    return False

@@ -62,6 +62,11 @@ def seen(
     if grid.rect.empty:
         return np.full((grid.height, grid.width, 3), 128, np.uint8)
     laid = np.asarray(grid.laid(_in_bands(plan, grid, cancelled, around), quick), np.uint8)
+    return _finished(plan, grid, laid)
+
+
+def _finished(plan: Plan, grid: Grid, laid: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """What passes on the framed picture make of a grid's pixels."""
     passes = framed_passes(plan.edit)
     if not passes:
         return laid
@@ -84,19 +89,20 @@ def _in_bands(
     wide = _computed(plan, around) if around is not None else None
 
     def band(rect: Rect) -> NDArray[np.uint8]:
-        return on_screen(plan.view(rect, grid.level, cancelled, around=wide))
-
-    def on_screen(image: NDArray[np.float32]) -> NDArray[np.uint8]:
-        # Working values are sRGB's; what lies beyond is clipped.
-        return np.asarray(to_integers(image, 8), np.uint8)
+        return _on_screen(plan.view(rect, grid.level, cancelled, around=wide))
 
     rect, parts = _computed(plan, grid), _bands(plan, grid)
     if len(parts) > 1 or rect.width * rect.height < _WORTH_PARTING:
         whole = np.concatenate(at_once(band, parts))
     else:
         image = plan.view(rect, grid.level, cancelled, around=wide)
-        whole = np.concatenate(at_once(on_screen, np.array_split(image, PARTS)))
+        whole = np.concatenate(at_once(_on_screen, np.array_split(image, PARTS)))
     return whole if rect == grid.rect else np.ascontiguousarray(whole[grid.rect.within(rect)])
+
+
+def _on_screen(image: NDArray[np.float32]) -> NDArray[np.uint8]:
+    # Working values are sRGB's; what lies beyond is clipped.
+    return np.asarray(to_integers(image, 8), np.uint8)
 
 
 def _computed(plan: Plan, grid: Grid) -> Rect:
@@ -121,12 +127,20 @@ def _bands(plan: Plan, grid: Grid) -> list[Rect]:
     return [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, PARTS)]
 
 
-def foreseen(plan: Plan, grid: Grid) -> NDArray[np.uint8] | None:
+def foreseen(plan: Plan, grid: Grid, whole: Grid) -> NDArray[np.uint8] | None:
     """What a plan with a standing edit will show, nearly, if that is known at once; None: it isn't.
 
-    Passes above what has changed add what they add to the standing edit (see `previews`); within a
+    ``whole`` is what was shown of the standing edit, which the grid is a part of. Passes above what has changed add what they add to the standing edit (see `previews`); within a
     step of 8 bits or two it is what `seen` gives of the edit itself.
     """
-    if grid.rect.empty or not all(plan.stands(r, grid.level) for r in _bands(plan, grid)):
+    bands = _bands(plan.standing or plan, whole)
+    if grid.rect.empty or not all(plan.stands(r, grid.level) for r in bands):
         return None
-    return seen(plan, grid)
+    # Bands lie one below the other, each as wide as the whole.
+    parts = [(grid.rect.clip(r), r) for r in bands if grid.rect.meets(r)]
+    if sum(p.height for p, _ in parts) != grid.rect.height or any(
+        p.width != grid.rect.width for p, _ in parts
+    ):
+        return None
+    image = np.concatenate([plan.foreseen(p, grid.level, r) for p, r in parts])
+    return _finished(plan, grid, np.asarray(grid.laid(_on_screen(image)), np.uint8))

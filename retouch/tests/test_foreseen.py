@@ -40,7 +40,7 @@ class Nearly(unittest.TestCase):
         plan = self.renderer.plan(self.before)
         old = seen(plan, grid(plan)).astype(int)
         preview = self.renderer.preview(self.after, self.before)
-        shown = foreseen(preview, grid(preview))
+        shown = foreseen(preview, grid(preview), grid(preview))
         assert shown is not None
         exact = Renderer(Pyramid(portrait())).plan(self.after)
         wanted = seen(exact, grid(exact)).astype(int)
@@ -49,16 +49,28 @@ class Nearly(unittest.TestCase):
         self.assertGreater(np.abs(wanted - old)[place].max(), 10)
         self.assertLessEqual(np.abs(shown.astype(int) - wanted)[place].max(), 3)
 
+    def test_a_part_is_the_same(self) -> None:
+        plan = self.renderer.plan(self.before)
+        seen(plan, grid(plan))
+        preview = self.renderer.preview(self.after, self.before)
+        whole = foreseen(preview, grid(preview), grid(preview))
+        x, y = (int(v) for v in SPOTS[1])
+        part = foreseen(preview, grid_of(preview, x - 30, y - 20, 1.0, 60, 40), grid(preview))
+        assert whole is not None
+        np.testing.assert_array_equal(part, whole[y - 20 : y + 20, x - 30 : x + 30])
+        beside = foreseen(preview, grid_of(preview, 300, 100, 1.0, 60, 40), grid(preview))
+        self.assertTrue(beside is None or beside.shape == (40, 60, 3))
+
     def test_it_isnt_made_of_what_would_have_to_be_computed(self) -> None:
         preview = self.renderer.preview(self.after, self.before)
-        self.assertIsNone(foreseen(preview, grid(preview)))
+        self.assertIsNone(foreseen(preview, grid(preview), grid(preview)))
 
     def test_nor_where_more_than_one_pass_differs(self) -> None:
         plan = self.renderer.plan(self.before)
         seen(plan, grid(plan))
         other = Edit((self.after.passes[0], replace(self.shine, strength=50.0)))
         preview = self.renderer.preview(other, self.before)
-        self.assertIsNone(foreseen(preview, grid(preview)))
+        self.assertIsNone(foreseen(preview, grid(preview), grid(preview)))
 
 
 class Moved(unittest.TestCase):

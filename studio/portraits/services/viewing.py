@@ -197,17 +197,14 @@ def _nearly(
     if known is None or own is None or own.width * own.height > _MOST_NEARLY:
         return None
     standing, whole = known
-    left, top = (round((a - b) * own.scale) for a, b in ((own.x, whole.x), (own.y, whole.y)))
-    inside = left >= 0 and top >= 0 and left + own.width <= whole.width
-    if whole.scale != own.scale or not inside or top + own.height > whole.height:
+    if whole.scale != own.scale:
         return None
     plan = renderer.preview(edit, standing)
-    grid = shows.grid_of(plan, whole.x, whole.y, whole.scale, whole.width, whole.height)
-    pixels = shows.foreseen(plan, grid)
-    if pixels is None:
-        return None
-    part = np.ascontiguousarray(pixels[top : top + own.height, left : left + own.width])
-    return Seen(own, _encoded(part, False), nearly=True)
+    part, known_part = (
+        shows.grid_of(plan, r.x, r.y, r.scale, r.width, r.height) for r in (own, whole)
+    )
+    pixels = shows.foreseen(plan, part, known_part)
+    return None if pixels is None else Seen(own, _encoded(pixels, False), nearly=True)
 
 
 def _encoded(pixels: NDArray[np.uint8], moving: bool) -> bytes:
