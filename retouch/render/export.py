@@ -15,7 +15,7 @@ from retouch.colour.space import settled
 from retouch.edit.mask import Mask
 from retouch.edit.model import Edit
 from retouch.errors import Cancelled, FacesMissing
-from retouch.geometry import Rect
+from retouch.geometry import EMPTY, Rect
 from retouch.passes.ways import FramePlace
 from retouch.picture import Picture
 from retouch.picture import profile as profiles
@@ -104,6 +104,8 @@ def _to_keep(plan: Plan, within: Rect) -> Patch | None:
 
 def _looked_at(plan: Plan, framed: Rect) -> Rect:
     """What of the original a part of the framed picture is resampled from."""
+    if framed.empty:
+        return EMPTY
     return plan.warp.reads(framed).grow(2 * REACH).clip(plan.warp.bounds)
 
 
@@ -144,7 +146,9 @@ def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
     blocks = list(_blocks(warp))
     passes = framed_passes(plan.edit)
     for n, block in enumerate(blocks):
-        part = warp.reads(block).grow(2 * REACH).clip(warp.bounds)
+        # With what is moved into it.
+        moving = _looked_at(plan, plan.warp.moving.clip(block))
+        part = warp.reads(block).grow(2 * REACH).clip(warp.bounds).union(moving)
         area = _area(
             plan,
             part,
