@@ -21,6 +21,8 @@ _CELLS = 8
 # What a pass sees far around is made in rectangles of whole blocks of so many pixels of its level, so that
 # parts that lie near each other find it ready.
 _BLOCK = 64
+# That level is so many coarser at least: else margins are less work.
+COARSER = 2
 
 
 class Chain:
@@ -62,6 +64,11 @@ class Chain:
         """Pixels of the original around a place that all passes together are given with it on a level."""
         return sum(self.margin_of(i, level) for i in range(len(self)))
 
+    @property
+    def looks(self) -> int:
+        """Pixels of the original around a place that all passes together look at, apart or not."""
+        return sum(self.kinds[i].reach(self.values[i]) for i in range(len(self)))
+
     def looks_around(self, i: int) -> bool:
         """Whether pass ``i`` looks further than the pixels it changes."""
         return self.kinds[i].reach(self.values[i]) > 0
@@ -73,20 +80,31 @@ class Chain:
     def _broad(self, i: int, level: int) -> Broad | None:
         """How pass ``i`` sees what lies far around, where that is made apart on this level."""
         broad = self.kinds[i].broad(self.values[i])
-        return broad if broad is not None and broad.level > level else None
+        return broad if broad is not None and broad.level >= level + COARSER else None
 
     def around(self, i: int, rect: Rect, level: int) -> tuple[Rect, int] | None:
         """What pass ``i`` is given apart, to give ``rect`` of a level: a rectangle of a coarser level.
 
-        None where it looks no further than its margins.
+        It holds what passes above will be made of that look on the same level. None where the pass looks no
+        further than its margins.
         """
         broad = self._broad(i, level)
         if broad is None:
             return None
-        reach = self.kinds[i].reach(self.values[i])
-        full = self.full(rect, level).grow(reach)
-        whole = self.bounds.reduced(broad.level)
-        return full.clip(self.bounds).reduced(broad.level).align(_BLOCK).clip(whole), broad.level
+        seen = self._apart(i, rect, level, broad.level)
+        for k in range(i + 1, len(self)):
+            above = self._broad(k, level)
+            own = rect.clip(self.extent(k).reduced(level).grow(1))
+            if above is not None and above.level == broad.level and not own.empty:
+                apart = self._apart(k, own, level, broad.level)
+                seen = seen.union(self.rects(apart, broad.level, k)[i])
+        return seen, broad.level
+
+    def _apart(self, i: int, rect: Rect, level: int, coarser: int) -> Rect:
+        """What pass ``i`` looks at for ``rect`` of a level, in pixels of a coarser one."""
+        full = self.full(rect, level).grow(self.kinds[i].reach(self.values[i]))
+        whole = self.bounds.reduced(coarser)
+        return full.clip(self.bounds).reduced(coarser).align(_BLOCK).clip(whole)
 
     def full(self, rect: Rect, level: int) -> Rect:
         """A rectangle of a level in pixels of the original."""

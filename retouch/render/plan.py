@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import weakref
+from collections import deque
 from collections.abc import Callable
 from typing import Any
 
@@ -38,6 +39,8 @@ _WORTH_KEEPING = 60_000
 _MOST_KEPT = 4_000_000
 # Strips that several passes work through at once have so many pixels.
 _STRIP = 200_000
+# So many pictures that passes look at around are begun with.
+_LATELY = 8
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
 # Where a pass that is cut looks for single hairs.
@@ -93,6 +96,8 @@ class Plan:
         self.standing = standing
         stood: Touching | None = standing.touching if standing is not None else None
         self.touching: Touching = Touching(self.chain, stock, _weakly(self.view), stood)
+        # What was made lately of how passes look around.
+        self._apart: deque[tuple[int, BelowKey]] = deque(maxlen=_LATELY)
         self._preview = None if standing is None else Preview.of(self, standing, self._same.upto)
 
     @property
@@ -435,14 +440,31 @@ class Plan:
             return None
         seen, at = apart
 
-        def make() -> Patch:
-            return Patch(seen, np.ascontiguousarray(self.view(seen, at, upto=i)))
-
-        image = self.stock.belows.get(self.below_key(i, seen, at), make).change
+        image = self._kept_apart(i, seen, at).change
         way = self.chain.kinds[i].way
         if self.stock.wide and isinstance(way, Pixels) and not way.open_ended:
             image = np.clip(image, 0, 1)
         return Cells(image, seen, 1 << (at - level))
+
+    def _kept_apart(self, i: int, rect: Rect, level: int) -> Patch:
+        """The picture below pass ``i`` on the level on which it looks around; begun with that of a lower pass."""
+
+        def make() -> Patch:
+            rects = self.chain.rects(rect, level, i)
+            for j, known in list(self._apart):
+                if j < i and known.level == level and rects[j].clip(known.rect) == rects[j]:
+                    found = self.stock.belows.peek(known)
+                    if found is not None:
+                        image = found.within(rects[j]).copy()
+                        made = self._apply_all(image, j, i, rects, level, lambda: False, rects)
+                        return Patch(rect, np.ascontiguousarray(made))
+            return Patch(rect, np.ascontiguousarray(self.view(rect, level, upto=i)))
+
+        key = self.below_key(i, rect, level)
+        found = self.stock.belows.get(key, make)
+        # The highest first.
+        self._apart.appendleft((i, key))
+        return found
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int,

@@ -14,6 +14,7 @@ from retouch.passes import registry
 from retouch.passes.ways import Curve, Place
 from retouch.picture import Pyramid
 from retouch.picture.pyramid import reduce
+from retouch.render.chain import COARSER
 from retouch.render.mixing import add_into, bend_into, mix_into
 from retouch.skin.smooth import Cells
 
@@ -58,7 +59,7 @@ def _with_pass(one, images, level, changes, pyramid, zones):
         above = image if table is None else looked_up(image, table)
     else:
         broad, around = kind.broad(values), None
-        if broad is not None and broad.level > level:
+        if broad is not None and broad.level >= level + COARSER:
             cells = pyramid.picture.bounds.reduced(broad.level)
             around = Cells(images[broad.level], cells, 1 << (broad.level - level))
         above = kind.way.make(image, values, Place(rect, level, rect, around=around))
