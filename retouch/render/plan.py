@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import weakref
-from collections import deque
 from collections.abc import Callable
 from typing import Any
 
@@ -20,6 +19,7 @@ from retouch.geometry import Rect, union_all
 from retouch.masks import Zones
 from retouch.passes.ways import Curve, Pixels, Place
 from retouch.processors import PARTS, at_once, edges
+from retouch.render.apart import Apart
 from retouch.render.chain import ROOM, Chain
 from retouch.render.framing import warp_of
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
@@ -39,8 +39,6 @@ _WORTH_KEEPING = 60_000
 _MOST_KEPT = 4_000_000
 # Strips that several passes work through at once have so many pixels.
 _STRIP = 200_000
-# So many pictures that passes look at around are begun with.
-_LATELY = 8
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
 # Where a pass that is cut looks for single hairs.
@@ -96,8 +94,7 @@ class Plan:
         self.standing = standing
         stood: Touching | None = standing.touching if standing is not None else None
         self.touching: Touching = Touching(self.chain, stock, _weakly(self.view), stood)
-        # What was made lately of how passes look around.
-        self._apart: deque[tuple[int, BelowKey]] = deque(maxlen=_LATELY)
+        self._apart = Apart(self)
         self._preview = None if standing is None else Preview.of(self, standing, self._same.upto)
 
     @property
@@ -196,6 +193,10 @@ class Plan:
             image, start = self.stock.pyramid.crop(rects[0], level), 0
         return self._apply_all(image, start, count, rects, level, cancelled, wide, wanted)
 
+    def go_on(self, image: Array, start: int, count: int, rects: list[Rect], level: int) -> Array:
+        """Passes from ``start`` up to ``count`` laid over what is below them; ``rects`` as `Chain.rects` gives them."""
+        return self._apply_all(image, start, count, rects, level, lambda: False, rects)
+
     def worth_parting(self, rect: Rect, level: int, count: int) -> bool:
         """Whether ``rect`` is done sooner in so many parts at once, for all that their margins cost."""
         if self.standing is not None:
@@ -238,7 +239,7 @@ class Plan:
             rects = self.chain.rects(out, level, i + 1)
             below = self._kept_below(i, rects, level, lambda: False)
             image = below.within(ground)
-            around = self._around(i, out, level)
+            around = self._apart.around(i, out, level)
             return Patch(out, self._made(i, image, ground, ground, out, level, around))
 
         return self.stock.belows.get(key, make)
@@ -372,7 +373,7 @@ class Plan:
             made = [kept.within(part) for part in inner]
         else:
             # All of them first: each looks at what is around it as it was.
-            seen = self._around(i, union_all(inner), level)
+            seen = self._apart.around(i, union_all(inner), level)
             made = [self._made(i, image, whole, rect, part, level, seen) for part in inner]
         for part, above, own in zip(inner, made, shares, strict=True):
             mix_into(image, part.within(whole), above, one.blend, own)
@@ -432,39 +433,6 @@ class Plan:
         # A mask without zones is computed without the faces, then as later.
         hairy = drawn(_HAIRY) if mask.zones else None
         return Place(outer, level, inner, drawn(mask), hairy, self.stock.others)
-
-    def _around(self, i: int, rect: Rect, level: int) -> Cells | None:
-        """What lies far around a rectangle, for a pass that sees it on a coarser level; else None."""
-        apart = self.chain.around(i, rect, level)
-        if apart is None:
-            return None
-        seen, at = apart
-
-        image = self._kept_apart(i, seen, at).change
-        way = self.chain.kinds[i].way
-        if self.stock.wide and isinstance(way, Pixels) and not way.open_ended:
-            image = np.clip(image, 0, 1)
-        return Cells(image, seen, 1 << (at - level))
-
-    def _kept_apart(self, i: int, rect: Rect, level: int) -> Patch:
-        """The picture below pass ``i`` on the level on which it looks around; begun with that of a lower pass."""
-
-        def make() -> Patch:
-            rects = self.chain.rects(rect, level, i)
-            for j, known in list(self._apart):
-                if j < i and known.level == level and rects[j].clip(known.rect) == rects[j]:
-                    found = self.stock.belows.peek(known)
-                    if found is not None:
-                        image = found.within(rects[j]).copy()
-                        made = self._apply_all(image, j, i, rects, level, lambda: False, rects)
-                        return Patch(rect, np.ascontiguousarray(made))
-            return Patch(rect, np.ascontiguousarray(self.view(rect, level, upto=i)))
-
-        key = self.below_key(i, rect, level)
-        found = self.stock.belows.get(key, make)
-        # The highest first.
-        self._apart.appendleft((i, key))
-        return found
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int,

@@ -1,0 +1,68 @@
+"""What passes see far around a place: pictures of what is below them, on a coarser level and kept.
+
+Pictures of one level begin with each other: that of a higher pass with that of a lower one which holds enough.
+"""
+
+from __future__ import annotations
+
+import weakref
+from collections import deque
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.geometry import Rect
+from retouch.passes.ways import Pixels
+from retouch.render.stock import BelowKey, Patch
+from retouch.skin.smooth import Cells
+
+if TYPE_CHECKING:
+    from retouch.render.plan import Plan
+
+Array = NDArray[np.float32]
+
+# So many pictures of a plan are begun with.
+_LATELY = 8
+
+
+class Apart:
+    """What the passes of a plan see around them; safe to use from several threads."""
+
+    def __init__(self, plan: Plan) -> None:
+        # Not kept by it: both would stay, with their picture, until a collection of cycles.
+        self._known = weakref.ref(plan)
+        # What was made lately: the pass and the picture below it, the last first.
+        self._lately: deque[tuple[int, BelowKey]] = deque(maxlen=_LATELY)
+
+    @property
+    def _plan(self) -> Plan:
+        plan = self._known()
+        assert plan is not None
+        return plan
+
+    def around(self, i: int, rect: Rect, level: int) -> Cells | None:
+        """What pass ``i`` is given beside its margins, to make ``rect`` of a level; None where it needs no more."""
+        plan = self._plan
+        apart = plan.chain.around(i, rect, level)
+        if apart is None:
+            return None
+        seen, at = apart
+        key = plan.below_key(i, seen, at)
+        image = plan.stock.belows.get(key, lambda: Patch(seen, self._made(i, seen, at))).change
+        self._lately.appendleft((i, key))
+        way = plan.chain.kinds[i].way
+        if plan.stock.wide and isinstance(way, Pixels) and not way.open_ended:
+            image = np.clip(image, 0, 1)
+        return Cells(image, seen, 1 << (at - level))
+
+    def _made(self, i: int, rect: Rect, level: int) -> Array:
+        plan = self._plan
+        rects = plan.chain.rects(rect, level, i)
+        for j, known in list(self._lately):
+            if j < i and known.level == level and rects[j].clip(known.rect) == rects[j]:
+                found = plan.stock.belows.peek(known)
+                if found is not None:
+                    image = plan.go_on(found.within(rects[j]).copy(), j, i, rects, level)
+                    return np.ascontiguousarray(image)
+        return np.ascontiguousarray(plan.view(rect, level, upto=i))
