@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import platform
+from collections.abc import Mapping
 from pathlib import Path
 
 from benchmarks import (
@@ -34,6 +35,8 @@ from benchmarks import (
     taken_away,
 )
 
+# Radius in pixels below which a spot is small.
+SMALL = 7.0
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "benchmarks.md"
 _BEGIN, _END = "<!-- measured: begin -->", "<!-- measured: end -->"
 
@@ -59,7 +62,24 @@ def heal_table() -> str:
             cells.append(f"{tone:.2f} / {texture:.3f}")
         lines.append(f"| {name} | " + " | ".join(cells) + " |")
         print(lines[-1], flush=True)
-    return "\n".join(lines)
+    return "\n".join([*lines, "", *_small_heals(rows)])
+
+
+def _small_heals(rows: Mapping[str, scoring.Healer]) -> list[str]:
+    """The same of small spots alone, of all people together."""
+    everyone = [scoring.small_of(scoring.load(name), SMALL) for name in scoring.EVERYONE]
+    with_some = [p for p in everyone if p.spots]
+    count = sum(len(p.spots) for p in with_some)
+    lines = [
+        f"| spots with a radius below {SMALL:.0f} px, nine people ({count}) | tone | texture |",
+        "|---|---|---|",
+    ]
+    for name, heal in rows.items():
+        each = [(len(p.spots), scoring.score_all(p, heal)) for p in with_some]
+        tone, texture = (sum(n * s[k] for n, s in each) / count for k in range(2))
+        lines.append(f"| {name} | {tone:.2f} | {texture:.3f} |")
+        print(lines[-1], flush=True)
+    return lines
 
 
 def fill_table() -> str:

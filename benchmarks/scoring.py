@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -27,6 +27,9 @@ from retouch.geometry import Rect
 from retouch.picture import read
 
 Array = NDArray[np.float32]
+
+# Heals a spot of an image, in place.
+Healer = Callable[[Array, "Spot"], None]
 
 DEMO = Path(__file__).resolve().parent.parent / "demo"
 PEOPLE = ("ana", "bela", "chi", "dan", "eli")
@@ -110,7 +113,12 @@ def score(result: Array, keep: Array, spot: Spot) -> tuple[float, float]:
     return float(tone), float(np.abs(ratios).mean())
 
 
-def score_all(person: Person, heal: Callable[[Array, Spot], None]) -> tuple[float, float]:
+def small_of(person: Person, below: float) -> Person:
+    """The person with the blemishes alone whose radius is less than so many pixels."""
+    return replace(person, spots=[s for s in person.spots if s.r < below])
+
+
+def score_all(person: Person, heal: Healer) -> tuple[float, float]:
     """Mean tone and texture error after healing every blemish in place, one after the other."""
     result = person.raw.copy()
     for spot in person.spots:
