@@ -37,7 +37,7 @@ _LARGE_PART = 20
 # Large parts are better asked for, as they are no text.
 _WAIT_S, _MOST_IN_ANSWER = 0.25, 120_000
 # What is shown before passes above have looked is no larger than this; so many portraits are known of.
-_MOST_NEARLY, _MOST_STOOD = 300_000, 16
+_MOST_NEARLY, _MOST_STOOD = 800_000, 16
 # Operations of sliders on their way.
 _SLIDING = (ChangePass, SetMask)
 
