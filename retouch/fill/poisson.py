@@ -24,6 +24,8 @@ _SWEEPS, _COARSEST = 2, 8
 # It is solved once a cycle changes nothing by more than this: less than a step of 10 bits.
 _SOLVED = 4e-4
 _MOST_CYCLES = 24
+# What a source goes on with is like what lies beside it up to so far apart (encoded), from the second on unlike.
+_ALIKE, _UNLIKE = 0.12, 0.3
 
 
 def membrane(values: Array, hole: Mask) -> Array:
@@ -232,30 +234,49 @@ def _prolong(coarse: Array, fine: Array, at: NDArray[np.int32]) -> None:
 
 
 @compiled
-def copied_laplacian(image: Array, hole: Mask, field: NDArray[np.int32]) -> Array:
+def copied_laplacian(image: Array, hole: Mask, field: NDArray[np.int32], guess: Array) -> Array:
     """Divergence of the gradients that the sources of each pair of neighbours suggest.
 
     Between two neighbours the gradient is the mean of what the source of either says; a known
-    pixel beside the hole has no source of its own, then the other's counts alone.
+    pixel beside the hole has no source of its own, then the other's counts alone. Where one source goes on
+    with something else than what lies beside it (skin where there is cloth), the gradient is the guess's own:
+    that is an edge, and its difference would be spread over all of the hole.
+
+    Parameters
+    ----------
+    image, guess : ndarray (h, w, depth)
+        What is known, and what the hole was voted to look like (the known around it).
+    field : ndarray (h, w, 2) int32
+        Row and column of each source.
     """
     h, w, depth = image.shape
     out = np.zeros((h, w, depth), np.float32)
+    low, per = np.float32(_ALIKE), np.float32(1 / (_UNLIKE - _ALIKE))
     for y in range(h):
         for x in range(w):
             if not hole[y, x]:
                 continue
             sy, sx = field[y, x, 0], field[y, x, 1]
             for side in range(4):
-                ny = y + (1 if side == 0 else -1 if side == 1 else 0)
-                nx = x + (1 if side == 2 else -1 if side == 3 else 0)
+                dy = 1 if side == 0 else -1 if side == 1 else 0
+                dx = 1 if side == 2 else -1 if side == 3 else 0
+                ny, nx = y + dy, x + dx
                 if ny < 0 or nx < 0 or ny >= h or nx >= w:
                     continue
-                ty, tx = sy + ny - y, sx + nx - x
+                inside = hole[ny, nx]
+                oy, ox = (field[ny, nx, 0], field[ny, nx, 1]) if inside else (ny, nx)
+                away = np.float32(0)
                 for k in range(depth):
-                    step = image[ty, tx, k] - image[sy, sx, k]
-                    if hole[ny, nx]:
-                        oy, ox = field[ny, nx, 0], field[ny, nx, 1]
-                        back = image[oy, ox, k] - image[oy + y - ny, ox + x - nx, k]
+                    away = max(away, abs(image[sy + dy, sx + dx, k] - image[oy, ox, k]))
+                    if inside:
+                        away = max(away, abs(image[oy - dy, ox - dx, k] - image[sy, sx, k]))
+                own = min(max((away - low) * per, np.float32(0)), np.float32(1))
+                for k in range(depth):
+                    step = image[sy + dy, sx + dx, k] - image[sy, sx, k]
+                    if inside:
+                        back = image[oy, ox, k] - image[oy - dy, ox - dx, k]
                         step = np.float32(0.5) * (step + back)
+                    if own > 0:
+                        step += own * (guess[ny, nx, k] - guess[y, x, k] - step)
                     out[y, x, k] += step
     return out

@@ -406,5 +406,5 @@ def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:
     """The matched pixels themselves, their gradients joined to the rim."""
     hole = level.hole
     image = np.ascontiguousarray(level.image[..., :3])
-    wanted = poisson.copied_laplacian(image, hole, field)
+    wanted = poisson.copied_laplacian(image, hole, field, np.ascontiguousarray(guess))
     return np.clip(poisson.guided(guess, wanted, hole), 0, 1)

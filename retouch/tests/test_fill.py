@@ -163,9 +163,22 @@ class JoiningAgainstADirectSolve(unittest.TestCase):
         ys, xs = np.nonzero(hole)
         field[ys, xs] = np.stack([ys, xs + 30], 1)
         image[hole] = 0.5
-        wanted = poisson.copied_laplacian(image, hole, field)
+        wanted = poisson.copied_laplacian(image, hole, field, image)
         joined = poisson.guided(image, wanted, hole)
         np.testing.assert_allclose(joined, truth, atol=1e-3)
+
+    def test_an_edge_between_two_sources_stays_one(self) -> None:
+        """Neither source has the edge: cloth below, skin above, both smooth."""
+        image = np.full((60, 80, 3), (0.8, 0.6, 0.5), np.float32)
+        image[30:] = (0.3, 0.4, 0.6)
+        hole = np.zeros((60, 80), np.bool_)
+        hole[20:42, 20:50] = True
+        field = np.full((60, 80, 2), -1, np.int32)
+        ys, xs = np.nonzero(hole)
+        field[ys, xs] = np.stack([np.where(ys < 30, 5, 55), np.full(len(xs), 65)], 1)
+        wanted = poisson.copied_laplacian(image, hole, field, image)
+        joined = poisson.guided(image, wanted, hole)
+        np.testing.assert_allclose(joined, image, atol=0.02)
 
 
 class Matching(unittest.TestCase):
