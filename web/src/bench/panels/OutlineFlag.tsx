@@ -2,6 +2,7 @@
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
+import { Progress } from "../../ui/Progress";
 import { takeOutline } from "../hands/outlining";
 import { hint } from "../keys";
 import { useBench, useBenchParts } from "../state/bench";
@@ -45,7 +46,7 @@ export function OutlineFlag() {
   if (done !== null)
     return (
       <div className="mg-flag mg-sweep-flag" role="region" aria-label="Work under way">
-        <progress value={done} max={1} aria-label="How much is done" />
+        <Progress className="mg-flag-progress" label="How much is done" now={100 * done} />
         <span>{done > 0 ? `Working, ${Math.round(100 * done)} %` : "Working …"}</span>
         <Button
           variant="quiet"
