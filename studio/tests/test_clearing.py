@@ -13,6 +13,7 @@ from django.db import connection
 
 from retouch.colour.depth import to_integers
 from retouch.picture import Output, Picture, encode, read_bytes
+from retouch.sources import fingerprint
 from retouch.tests.scenes import skin
 from studio.portraits.services import desk, working
 from studio.tests.base import SPOTS, StudioTest
@@ -76,6 +77,10 @@ class Clearing(StudioTest):
         desk.forget_all()
         kept = self.pixels(self.one.id, revision=1)
         self.assertGreater(np.abs(kept - first)[self.place(x, y)].mean(), 20)
+        # … by the same program: another one makes it anew, as it does where nothing is kept.
+        files[0].rename(files[0].with_name(files[0].name.replace(fingerprint(), "0" * 16)))
+        desk.forget_all()
+        np.testing.assert_array_equal(self.pixels(self.one.id, revision=1), first)
         # … and a damaged or missing file is no loss.
         for damage in (b"", b"no array", None):
             files[0].unlink() if damage is None else files[0].write_bytes(damage)

@@ -10,14 +10,18 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
+from retouch.sources import fingerprint
 from studio.portraits.services import diskcache
 
 
 class Shelf:
-    """What a renderer keeps beyond its memory, filed under the fingerprint of all that went in."""
+    """What a renderer keeps beyond its memory, filed under the fingerprint of all that went in, and of what made it.
+
+    After an upgrade it is made anew: elsewhere, where nothing is kept, the same edit would give other pixels.
+    """
 
     def _path(self, key: str) -> Path:
-        return Path(settings.CACHE_DIR) / "changes" / f"{key}.npy"
+        return Path(settings.CACHE_DIR) / "changes" / f"{key}-{fingerprint()}.npy"
 
     def get(self, key: str) -> NDArray[np.float32] | None:
         """The change filed under a key; None where there is none, or its file is damaged."""
