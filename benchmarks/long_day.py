@@ -88,17 +88,24 @@ async () => {
 """
 
 
-# What is painted around a place of the page; and how long after the hand it is another.
+# What is painted around a place of the page; and how long after the hand it is another. Wide enough that a stroke
+# over an earlier one is seen at its rim.
 _SAMPLE = """
 ([x, y]) => {
   const canvas = document.querySelector('[role=application] canvas'), box = canvas.getBoundingClientRect();
   const ratio = canvas.width / box.width;
-  const look = () => canvas.getContext('2d').getImageData(
-    (x - box.left) * ratio - 4, (y - box.top) * ratio - 4, 9, 9).data.join();
+  const look = () => {
+    const side = 2 * REACH + 1;
+    const data = canvas.getContext('2d').getImageData(
+      (x - box.left) * ratio - REACH, (y - box.top) * ratio - REACH, side, side).data;
+    let sum = 0;
+    for (let n = 0; n < data.length; n++) sum = (31 * sum + data[n]) | 0;
+    return sum;
+  };
   window.__look = look;
   window.__before = look();
 }
-"""
+""".replace("REACH", "120")
 _CHANGED = """
 () => new Promise(resolve => {
   const p = window.__probe, el = document.querySelector('[role=application]');
