@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import from_lab
-from retouch.compiled import compiled
+from retouch.skin.colour import moving
 
 Array = NDArray[np.float32]
 
@@ -47,30 +47,12 @@ def relaid(image: Working, before: Lab, after: Lab) -> Working:
     """Working values moved as their CIELAB moved, (h, w, 3); what didn't move stays to the bit."""
     # Most of a feature's surroundings doesn't move: they cost no conversion.
     now, was = (np.ascontiguousarray(lab, np.float32) for lab in (after, before))
-    places = _moving(now, was)
+    places = moving(now - was)
     out = np.array(image, np.float32)
     if len(places):
         here, there = (from_lab(lab.reshape(-1, 3)[places][None])[0] for lab in (now, was))
         out.reshape(-1, 3)[places] += here - there
     return out
-
-
-@compiled
-def _moving(after: Lab, before: Lab) -> NDArray[np.int64]:
-    """Where two images differ: places in the picture, row by row."""
-    h, w, _ = after.shape
-    places = np.empty(h * w, np.int64)
-    n = 0
-    for i in range(h):
-        for j in range(w):
-            if (
-                after[i, j, 0] != before[i, j, 0]
-                or after[i, j, 1] != before[i, j, 1]
-                or after[i, j, 2] != before[i, j, 2]
-            ):
-                places[n] = i * w + j
-                n += 1
-    return places[:n]
 
 
 def parts_of(lab: Lab) -> tuple[Array, Array, Array]:

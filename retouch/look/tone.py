@@ -121,7 +121,9 @@ def toned(
 def surroundings(
     image: Working, rect: Rect, radius: float, level: int, inner: Rect, given: Cells | None = None
 ) -> Array:
-    """How light the surroundings of each place of ``inner`` are, encoded, (h, w)."""
+    """How light the surroundings of each place of ``inner`` are, encoded, (h, w); ``given`` is what lies around the
+    image's ``rect``, if there is not enough of that in it.
+    """
     factor = _factor(radius)
     around = max(1, round(radius / max(factor, 1 << level)))
     luma = _luma(image)

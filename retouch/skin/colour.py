@@ -28,7 +28,7 @@ def moved(image: Working, change: Array, lab: Lab | None = None) -> Array:
     as it was.
     """
     h, w, _ = image.shape
-    where = _moving(change)
+    where = moving(change)
     if len(where) > MOST_PICKED * h * w:
         lab = to_lab(image) if lab is None else lab
         return _added(image, from_lab(lab + change), from_lab(lab))
@@ -43,8 +43,8 @@ def moved(image: Working, change: Array, lab: Lab | None = None) -> Array:
 
 
 @compiled
-def _moving(change: Array) -> NDArray[np.int64]:
-    """Where a change is not nothing: places in the picture, row by row."""
+def moving(change: Array) -> NDArray[np.int64]:
+    """Where a change (h, w, 3) is not nothing: places (n,) in the picture, row by row."""
     h, w, _ = change.shape
     places = np.empty(h * w, np.int64)
     n = 0
