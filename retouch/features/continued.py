@@ -15,13 +15,18 @@ _ACROSS = 0.12
 # A border of single pixels is grain: it counts softened by this (pixels), and what is finer is laid on
 # again from the teeth beside.
 _SOFT = 1.2
+# Light falls off smoothly over teeth, towards the lip and to the sides: so much (relative to the
+# number of places that tell it) it is held to be even.
+_EVEN = 0.002
 
 
 def continued(area: Array, hole: Mask, refused: Mask) -> Array:
     """The area with the hole continued from above and below, and the grain of what is beside it.
 
-    The values are those of an anisotropic diffusion at rest (J. Weickert, *Anisotropic Diffusion in
-    Image Processing*, 1998), which runs along the teeth, from every border that isn't refused.
+    Where a hole ends at a lip, nothing is known above it, but teeth beside it show how light falls off
+    towards the lip: a surface of second order fitted to all that is known. What differs from it are
+    the values of an anisotropic diffusion at rest (J. Weickert, *Anisotropic Diffusion in Image
+    Processing*, 1998), which runs along the teeth, from every border that isn't refused.
 
     Parameters
     ----------
@@ -40,9 +45,26 @@ def continued(area: Array, hole: Mask, refused: Mask) -> Array:
     weight = known.astype(np.float32)[..., None]
     soft = cv2.GaussianBlur(area * weight, (0, 0), _SOFT)
     soft = soft / np.maximum(cv2.GaussianBlur(weight, (0, 0), _SOFT)[..., None], 1e-4)
+    light = _light(soft, known)
     out = area.copy()
-    out[hole] = _rest(soft, hole, known)[hole] + _grain(area - soft, hole, known)[hole]
+    out[hole] = (
+        light[hole]
+        + _rest(soft - light, hole, known)[hole]
+        + _grain(area - soft, hole, known)[hole]
+    )
     return np.clip(out, 0, 1)
+
+
+def _light(soft: Array, known: Mask) -> Array:
+    """How light falls off: a surface of second order, within the range of what is known."""
+    h, w = known.shape
+    y, x = np.mgrid[-1 : 1 : h * 1j, -1 : 1 : w * 1j]
+    terms = np.stack([np.ones_like(x), y, x, y * y, x * y], 2)
+    told, values = terms[known], soft[known].astype(np.float64)
+    # The mean is free, all else is held to be even.
+    held = np.diag([0, 1, 1, 1, 1]) * _EVEN * len(told)
+    factors = np.linalg.solve(told.T @ told + held, told.T @ values)
+    return np.clip(terms @ factors, values.min(0), values.max(0)).astype(np.float32)
 
 
 def _rest(area: Array, hole: Mask, known: Mask) -> Array:
