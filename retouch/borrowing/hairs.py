@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -17,8 +19,9 @@ _DARK = 0.02
 _DEEP = 24.0
 # What is darker than its skin by less than the first part is skin, by more than the second wholly hair.
 _SKIN, _HAIR = 0.1, 0.28
-# The colour of hairs is that of so many of the darkest (parts of the place).
-_DARKEST = 0.1
+# Wholly hair are so many of the darkest (parts of the place). Colours are told in so many steps of
+# darkness, each by so many pixels.
+_DARKEST, _TONES, _LEAST = 0.1, 8, 6
 # How many times as dark as those a hair may come out.
 _MOST = 1.15
 
@@ -65,10 +68,24 @@ def _bared(image: Array, inside: Mask, k: float, soft: float) -> Array:
     return _skin(image, hole, k) if hole.any() else rough
 
 
-def _hair_ratio(ratio: Array, dark: Array, inside: Mask) -> Array:
-    """Colour of the darkest hairs of a place beside its skin."""
-    limit = float(np.quantile(dark[inside], 1 - _DARKEST))
-    return np.asarray(np.median(ratio[inside & (dark >= limit)], axis=0), np.float32)
+def _tones(ratio: Array, dark: Array, inside: Mask, full: float) -> tuple[Array, Array]:
+    """How dark (n,), and the colours (n, 3) that hairs of a place have there beside its skin.
+
+    Skin shines through between and through hairs, so half a hair isn't half of a hair's colour.
+    """
+    steps, colours = [0.0], [np.ones(3, np.float32)]
+    edges = np.linspace(0.5 * _SKIN, full, _TONES + 1)
+    for low, high in pairwise(edges):
+        own = inside & (dark >= low) & (dark < (high if high < full else np.inf))
+        if own.sum() < _LEAST:
+            continue
+        steps.append(float(dark[own].mean()))
+        colours.append(ratio[own].mean(0))
+    darkest, last = steps[-1], colours[-1]
+    beyond = min(_MOST * darkest, 0.98)
+    steps.append(beyond)
+    colours.append(last * (1 - beyond) / max(1 - darkest, 0.02))
+    return np.array(steps, np.float32), np.array(colours, np.float32)
 
 
 def _darkness(ratio: Array) -> Array:
@@ -85,8 +102,8 @@ def hairs_laid(area: Array, there: Array, inside: Mask, grain_px: float) -> tupl
 
     Below the hairs of both places skin goes on from around them (a membrane in logarithms, see
     `joined`), so light and colour are this place's. How dark each pixel of the other is beside its
-    skin says how much of it is hair; hairs get the colour that this place's own have beside its
-    skin. Grain is the other's; what it has that is broader (marks, a crease) stays behind.
+    skin says how much of it is hair; hairs get the colour that this place's own have where they are
+    as dark beside its skin. Grain is the other's; what it has that is broader (marks, a crease) stays behind.
 
     Parameters
     ----------
@@ -114,14 +131,19 @@ def hairs_laid(area: Array, there: Array, inside: Mask, grain_px: float) -> tupl
     full = max(float(np.quantile(other_dark[inside], 1 - _DARKEST / 2)), _HAIR)
     own_full = float(np.quantile(own_dark[inside], 1 - _DARKEST / 2))
     # A bald brow has no colour of its own: then it is the other's.
-    colour = _hair_ratio(own, own_dark, inside) if own_full > _HAIR else _hair_ratio(other, other_dark, inside)  # fmt: skip
+    bald = own_full <= _HAIR
+    steps, colours = (
+        _tones(other, other_dark, inside, full) if bald
+        else _tones(own, own_dark, inside, own_full)
+    )  # fmt: skip
     hair = np.clip(other_dark / np.float32(full), 0, _MOST) * _step(other_dark, _SKIN, _HAIR)
     bare = 1 - _step(other_dark, 0.4 * _SKIN, _SKIN)
     level = cv2.GaussianBlur(bare, (0, 0), soft) + np.float32(1e-3)
     mean = cv2.GaussianBlur(other * bare[..., None], (0, 0), soft) / level[..., None]
     grain = 1 + bare[..., None] * (other / np.maximum(mean, 0.05) - 1)
-    ground = own_skin * np.clip(grain, 0.8, 1.2)
-    out = ground * (1 - hair[..., None]) + own_skin * colour * hair[..., None]
+    dark = hair * np.float32(full if bald else own_full)
+    tone = np.stack([np.interp(dark, steps, colours[:, c]) for c in range(3)], 2)
+    out = own_skin * tone.astype(np.float32) * np.clip(grain, 0.8, 1.2)
     need = np.maximum(_step(own_dark, 0.5 * _SKIN, _SKIN), _step(other_dark, 0.5 * _SKIN, _SKIN))
     need = cv2.morphologyEx(
         (need > 0.3).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8)
