@@ -17,6 +17,8 @@ Array = NDArray[np.float32]
 _FORM_MM = 0.8
 # Full amounts: lighter or darker (L*), and how much richer what is there becomes.
 _MOST_LIGHT, _MOST_STRONGER, _MOST_RICHER = 18.0, 16.0, 0.9
+# So much lighter than the person's skin (L*) begins and surely is shine.
+_SHINES = (3.0, 12.0)
 # Where shadows, middle tones and lights lie beside the place's own middle (L*), and over how much they
 # fade into each other.
 _FROM_MIDDLE, _FADE = 4.0, 5.0
@@ -82,8 +84,10 @@ def laid(
         # Darker than the skin and of another colour than it: that is what was put on.
         dark = step(np.float32(look.skin[0]) - light, 0.0, 16.0)
         light = light - np.float32(_MOST_STRONGER) * part * dark * step(light, 4.0, 24.0)
-        a = a + np.float32(_MOST_RICHER) * part * (form_a - np.float32(look.skin[1]))
-        b = b + np.float32(_MOST_RICHER) * part * (form_b - np.float32(look.skin[2]))
+        # Where skin shines it is paler than itself: that is light, and would turn blue.
+        laid_on = part * (1 - step(form_l - np.float32(look.skin[0]), *_SHINES))
+        a = a + np.float32(_MOST_RICHER) * laid_on * (form_a - np.float32(look.skin[1]))
+        b = b + np.float32(_MOST_RICHER) * laid_on * (form_b - np.float32(look.skin[2]))
     if look.even and on_right is not None:
         # Each side goes half of the way.
         way = np.where(on_right, np.float32(-0.5), np.float32(0.5)) * np.float32(look.even) * share

@@ -415,6 +415,12 @@ class MakeUp(unittest.TestCase):
         faint = median(make_up.laid(shadow, self.look(stronger=-1.0), 5.0))
         self.assertGreater(float(faint[0]), 56.0)
 
+    def test_shine_is_no_make_up(self) -> None:
+        """Light on skin is paler than skin: made richer by the difference it would turn blue."""
+        shine = flat((86.0, 6.0, 6.0))
+        after = median(make_up.laid(shine, self.look(stronger=1.0), 5.0))
+        np.testing.assert_allclose(after, (86.0, 6.0, 6.0), atol=0.5)
+
     def test_both_sides_are_evened_half_way_each(self) -> None:
         image = flat((60.0, 14.0, 17.0))
         image[:, :32] = from_lab(np.tile(np.array((52.0, 10.0, 5.0), np.float32), (64, 32, 1)))
