@@ -17,13 +17,13 @@ _BESIDE, _DEEP, _SAMPLES = 0.5, 2.0, 3
 # What crosses a side is told by the points within so many half widths along the line: it lies further
 # from their median than so many times their usual distance from it, and than this (encoded).
 _ALONG, _FAR, _LEAST = 5.0, 3.0, 0.006
-# At its ends the change fades over so many half widths, at its sides over so many pixels.
-_TIPS, _EDGE = 1.0, 0.7
-# Beyond so many pixels from the line nothing is known of it.
+# At its ends the change fades over so many half widths at least.
+_TIPS = 1.0
+# What lies on its sides is told within so many pixels beyond the width of the line.
 BEYOND = 4.0
 
 
-def replaced(area: Array, line: Line, half: float) -> tuple[Array, Array]:
+def replaced(area: Array, line: Line, half: float, feather: float = 0.7) -> tuple[Array, Array]:
     """A picture with a thin line gone, and where it was.
 
     Across the line goes the straight way from one side to the other; what crosses a side is left out
@@ -38,6 +38,8 @@ def replaced(area: Array, line: Line, half: float) -> tuple[Array, Array]:
         x, y of its middle, pixel centres at +0.5.
     half : float
         Half its width, pixels.
+    feather : float
+        Over so many pixels beyond that the change fades, at its sides and at its ends.
 
     Returns
     -------
@@ -62,7 +64,7 @@ def replaced(area: Array, line: Line, half: float) -> tuple[Array, Array]:
     rough = [np.abs(np.diff(side, axis=0)).mean() for side in sides]
     grain = -1.0 if rough[0] <= rough[1] else 1.0
     out, cover = area.copy(), np.zeros(area.shape[:2], np.float32)
-    _laid(area, points, normal, left, right, half, grain, out, cover)
+    _laid(area, points, normal, left, right, half, feather, grain, out, cover)
     return out, cover
 
 
@@ -120,12 +122,12 @@ def _without_crossings(values: NDArray[np.float64], reach: int) -> NDArray[np.fl
 @compiled
 def _laid(
     area: Array, points: Line, normal: Line, left: NDArray[np.float64],
-    right: NDArray[np.float64], half: float, grain: float, out: Array, cover: Array,
+    right: NDArray[np.float64], half: float, feather: float, grain: float, out: Array, cover: Array,
 ) -> None:  # fmt: skip
     h, w = cover.shape
     away = np.full((h, w), np.float32(1e9))
     nearest = np.zeros((h, w), np.int64)
-    most = int(half + _EDGE + 2)
+    most = int(half + feather + 2)
     for i in range(len(points)):
         j, k = int(points[i, 1]), int(points[i, 0])
         for y in range(max(j - most, 0), min(j + most + 1, h)):
@@ -134,16 +136,16 @@ def _laid(
                 if d < away[y, x]:
                     away[y, x], nearest[y, x] = d, i
     last = len(points) - 1
-    tips = max(_TIPS * half, 0.5)
+    tips = max(_TIPS * half, feather, 0.5)
     for y in range(h):
         for x in range(w):
             d = np.sqrt(away[y, x])
-            if d > half + _EDGE:
+            if d > half + feather:
                 continue
             i = nearest[y, x]
             side = (x + 0.5 - points[i, 0]) * normal[i, 0] + (y + 0.5 - points[i, 1]) * normal[i, 1]
             share = min(max((side + half) / (2 * half), 0.0), 1.0)
-            strength = min(1.0, (half + _EDGE - d) / _EDGE)
+            strength = min(1.0, (half + feather - d) / feather)
             along = min(i, last - i) * _STEP
             strength *= min(1.0, (along + 0.5) / tips)
             cover[y, x] = strength

@@ -21,16 +21,23 @@ from retouch.passes.ways import Array, Reader, Touches, Values
 _TOUCH = (
     Setting("radius_px", "Width", "Half the width that goes.", low=0.5, high=40.0, default=2.5,
             step=0.5, unit="px"),
+    Setting("feather_px", "Feather", "Over so many pixels beyond its width and at its ends it fades.",
+            low=0.5, high=10.0, default=1.0, step=0.5, unit="px"),
     Setting("opacity", "Strength", "How much of the strand goes.", default=100.0, unit="%"),
 )  # fmt: skip
 
 
+def _feather(touch: Touch) -> float:
+    return float(touch.values["feather_px"])
+
+
 def _writes(touch: Touch, bounds: Rect) -> Rect:
-    return footprint_of(touch).bounds.grow(1).clip(bounds)
+    return footprint_of(touch).bounds.grow(math.ceil(_feather(touch))).clip(bounds)
 
 
 def _around(touch: Touch, bounds: Rect) -> Rect:
-    beside = math.ceil(2 * float(touch.values["radius_px"]) + BEYOND)
+    radius = float(touch.values["radius_px"])
+    beside = math.ceil(max(2 * radius + BEYOND, radius + _feather(touch) + 1))
     return footprint_of(touch).bounds.grow(beside).clip(bounds)
 
 
@@ -44,7 +51,7 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
         return np.zeros((max(own.height, 0), max(own.width, 0), 3), np.float32)
     area = np.clip(read(rect), 0, 1)
     line = np.asarray(touch.path, np.float64) - (rect.x0, rect.y0)
-    made, _ = replaced(area, line, float(touch.values["radius_px"]))
+    made, _ = replaced(area, line, float(touch.values["radius_px"]), _feather(touch))
     change = (made - area) * np.float32(float(touch.values["opacity"]) / 100)
     if touch.spare:
         change[spared(touch, rect)] = 0

@@ -24,6 +24,7 @@ from retouch.render import Renderer
 from retouch.shape.mended import mended
 from retouch.work.bench import Bench, Refused, bench_for
 from retouch.work.operations import (
+    ChangeTouch,
     ClearLint,
     ClearLoose,
     MendOutline,
@@ -137,6 +138,15 @@ class ReplacedLine(unittest.TestCase):
         out, cover = replaced(image, path, 2.5)
         self.assertLess(float(np.abs(out - clean)[cover > 0.99].max()), 8 / 255)
 
+    def test_a_feather_is_as_wide_as_it_says(self) -> None:
+        image = ground(grain=0)
+        _, cover = replaced(image, np.array([[20.0, 80.5], [180, 80.5]]), 2.0, 6.0)
+        middle = cover[80:, 100]
+        # Pixel centres lie 0, 1, 2 … from the line: whole to 2, then even to nothing at 8.
+        wanted = np.clip((8 - np.arange(12)) / 6, 0, 1)
+        np.testing.assert_allclose(middle[:12], wanted, atol=0.05)
+        self.assertTrue((np.diff(cover[80, 20:26]) > 0.1).all(), cover[80, 18:30])
+
     def test_a_dab_and_a_line_at_the_border_are_no_trouble(self) -> None:
         image = ground(20, 30)
         for path in ([[15.0, 10.0]], [[0.0, 0.0], [29.9, 19.9]], [[-5.0, 10.0], [40.0, 10.0]]):
@@ -249,8 +259,13 @@ class LooseStrands(unittest.TestCase):
             (high[0], low[1] + 200),
         )
         wider = perform(edit, MendOutline(wide), self.bench).edit
+        soft = ChangeTouch(outline.touches[0].id, values={"feather_px": 4.0})
+        wider = perform(wider, soft, self.bench).edit
         fewer = perform(wider, ClearLoose(amount=100.0), self.bench).edit
         self.assertLess(len(fewer.passes[-1].touches), 0.9 * len(self.done.edit.passes[-1].touches))
+        for edit, feather in ((fewer, 4.0), (self.done.edit, 1.0)):
+            own = {t.values["feather_px"] for t in edit.passes[-1].touches}
+            self.assertEqual(own, {feather})
         with self.assertRaises(Refused):
             perform(Edit(), MendOutline(wide), self.bench)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
@@ -14,6 +15,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.loose import Loose, hair_outline, loose_strands
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
+from retouch.passes.hair_outline import FEATHER
 from retouch.progress import within
 from retouch.shape.mended import mended
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
@@ -49,7 +51,10 @@ class ClearLoose:
         zones = FaceZones(analysis, edit, bench.renderer.pyramid)
         if not any(hair_outline(zones, n) for n in people):
             raise Refused("nothing_here", "No hair is found here. Draw along the strands by hand.")
-        outline = [t.path for t in edit.touches_of("hair_outline")]
+        lines = edit.touches_of("hair_outline")
+        outline = [t.path for t in lines]
+        # A feather that was set for the outline is that of the strands that leave it.
+        values = {FEATHER: max(float(t.values[FEATHER]) for t in lines)} if lines else {}
         home = next((p for p in edit.passes if p.kind == "strands" and p.on), None)
         if home is None:
             added = AddPass("strands", bench.new_id(), "Loose strands", areas=()).perform(
@@ -66,7 +71,7 @@ class ClearLoose:
                     found += loose_strands(zones, person, outline, sees(bench, edit))
             if not found:
                 break
-            touches = (*edit.passes[n].touches, *_touches(found, bench))
+            touches = (*edit.passes[n].touches, *_touches(found, bench, values))
             edit = with_touches(edit, n, touches[:MOST_TOUCHES])
         count = len(edit.passes[n].touches) - before
         if not count:
@@ -175,11 +180,14 @@ class MendOutline:
         return Result(edit, "Hair outline mended", own.id, edit.passes[n].id)
 
 
-def _touches(found: list[Loose], bench: Bench) -> list[Touch]:
+def _touches(found: list[Loose], bench: Bench, values: Mapping[str, float]) -> list[Touch]:
     kind = registry.kind("strands")
     return [
         completed_touch(
-            Touch(bench.new_id(), s.path, {"radius_px": max(1.0, round(2 * s.radius) / 2)}), kind
+            Touch(
+                bench.new_id(), s.path, {"radius_px": max(1.0, round(2 * s.radius) / 2), **values}
+            ),
+            kind,
         )
         for s in found
     ]

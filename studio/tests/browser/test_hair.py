@@ -87,6 +87,15 @@ class HairAndClothing(BrowserTest):
         (after_line,) = (p.touches[0].path for p in self.edit().passes if p.kind == "hair_outline")
         self.assertLess(min(y for _, y in after_line), min(y for _, y in before_line))
 
+        feather = hair.get_by_label("Feather, number")
+        expect(feather).to_have_value("1")
+        feather.fill("4")
+        feather.press("Enter")
+        expect(undo).to_have_attribute("title", re.compile("touches"))
+        self.saved()
+        told = {t.values["feather_px"] for p in self.edit().passes for t in p.touches}
+        self.assertEqual(told, {4.0})
+
     def test_lint_goes_and_cloth_takes_another_hue(self) -> None:
         self.begin("bela-stain")
         # On the blue shirt.

@@ -1,7 +1,7 @@
 /** Hair: loose strands found, thinned out, kept or cleared one by one; the outline that they leave. */
 import { useState, type RefObject } from "react";
 import { Button } from "react-bootstrap";
-import type { Area } from "../../api/client";
+import type { Area, Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
@@ -29,6 +29,36 @@ const ON_HAIR: { title: string; meaning: string; areas?: (face: Whose) => Area[]
 ];
 /** An area that covers nothing, so that the mask is what is painted. */
 const NOWHERE: [number, number][] = [[0, 0], [0.1, 0], [0, 0.1]];
+
+/** How softly strands that are found beyond the outline fade: the outline's own, and theirs with it. */
+function Feather({ outline, painterRef }: { outline: Pass; painterRef: RefObject<Painter | null> }) {
+  const { passes, gesture } = useBenchParts("passes", "gesture");
+  const [moving, setMoving] = useState<number | null>(null);
+  const ids = passes.filter((p) => p === outline || (p.kind === "strands" && p.enabled)).flatMap((p) => p.touches.map((t) => t.id));
+  const change = (px: number) => ({ op: "change_touches", ids, values: { feather_px: px } }) as const;
+  return (
+    <Slider
+      label="Feather"
+      title="Over so many pixels strands fade where they leave the outline"
+      unit="px"
+      min={0.5}
+      max={10}
+      step={0.5}
+      initial={1}
+      value={moving ?? Number(outline.touches[0]!.values["feather_px"])}
+      onInput={(px) => {
+        setMoving(px);
+        painterRef.current?.showDraft([change(px)], null);
+      }}
+      onCommit={(px) =>
+        gesture(change(px), (outcome) => {
+          setMoving(null);
+          if (!outcome) painterRef.current?.endDraft();
+        })
+      }
+    />
+  );
+}
 
 export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null> }) {
   const { passes, gesture } = useBenchParts("passes", "gesture");
@@ -128,6 +158,7 @@ export function HairCard({ painterRef }: { painterRef: RefObject<Painter | null>
             )}
           </div>
         )}
+        {outline && <Feather outline={outline} painterRef={painterRef} />}
         {home && all > 0 && (
           <>
             <Slider
