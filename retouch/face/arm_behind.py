@@ -19,6 +19,8 @@ _REACH = 0.25
 _STANDS_OUT, _TINT, _BEYOND = 5.0, 8.0, 12.0
 # Half its width in halves of the rim's, and how much longer than wide it is at least.
 _THIN, _THICK, _LONG = 0.4, 2.5, 1.5
+# It is no higher than this part of the rim: hair beside a face is.
+_HIGH = 0.6
 # An arm is a smooth bar: so much of it is left when all that is thinner than half of it goes.
 _SMOOTH = 0.8
 # Of the gap between it and the rim, in halves of the rim: shade, or light that scatters.
@@ -75,12 +77,12 @@ def arm_behind(frame: Frame, lab: Array, rim: Array, half: float, own: Array) ->
     piece &= frame.polygon(lm.OVAL)[here] < 0.5
     near = cv2.distanceTransform((own[here] < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
     piece &= (near > 0) & (near < reach)
-    out[here] = _arms(piece, near, half)
+    out[here] = _arms(piece, near, half, _HIGH * float(np.ptp(rim[:, 1])))
     return out
 
 
-def _arms(piece: Mask, near: Array, half: float) -> Array:
-    """The pieces that are long smooth bars beside the rim."""
+def _arms(piece: Mask, near: Array, half: float, high: float) -> Array:
+    """The pieces that are long smooth bars beside the rim, no higher than ``high`` pixels."""
     opened = cv2.morphologyEx(piece.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
     out = np.zeros(piece.shape, np.float32)
@@ -92,6 +94,8 @@ def _arms(piece: Mask, near: Array, half: float) -> Array:
         thick = float(cv2.distanceTransform(padded, cv2.DIST_L2, 5).max())
         area = float(stats[n, cv2.CC_STAT_AREA])
         if not _THIN * half <= thick <= _THICK * half or area < _LONG * (2 * thick) ** 2:
+            continue
+        if stats[n, cv2.CC_STAT_HEIGHT] > high:
             continue
         wide = 2 * max(1, round(0.5 * thick)) + 1
         disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))

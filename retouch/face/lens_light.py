@@ -33,8 +33,12 @@ _SOFT, _LEVELS = 1.5, (0.012, 0.03, 0.08, 0.2, 0.45)
 _LEAST = 0.0006
 # So much of it shows skin that isn't burnt out.
 _LEAST_PART = 0.15
+# Panes and lamps have few dents, a shine of the skin has many: so much of its hull is in it.
+_EVEN = 0.8
 # Its edge is a step within so many pixels to either side, not a slope over three times that.
 _STEP, _SLOPE, _SHARP = 3.0, 3.0, 0.6
+# Lids and lashes have edges of their own, so far around eyes (heights of the face).
+_LIDS = 0.015
 # So many places of the edge, and this part of them, have to show it.
 _LEAST_PLACES, _AGREE = 12, 0.6
 # Two outlines that share so much are the same one.
@@ -47,6 +51,9 @@ _NEARLY, _LIGHTER = 0.55, 0.2
 _STRONG, _BESIDE_EYE = 0.2, 0.3
 # Gaps between panes, and what glows around them, in heights of the face.
 _GAP, _GLOW = 0.014, 0.007
+# What hangs together by less than this isn't one (half of it, in heights of the face); a pane that is so
+# far hidden is told as a rectangle.
+_CUT, _RECTANGLE = 0.006, 0.5
 # Lenses let through less than this much: they are tinted (parts, per channel).
 _CLEAR = 0.8
 # Both lenses let through as much, but for this; it is compared so far beside a rim (heights of faces).
@@ -89,6 +96,7 @@ class _Looked:
     lens: Mask
     frame: Mask
     eyes: Mask
+    whites: Mask
     skin: Mask
 
     def places(self, contour: NDArray[np.int32]) -> Points:
@@ -117,7 +125,7 @@ def _looked(analysis: Analysis, n: int, pyramid: Pyramid) -> _Looked | None:
     eyes = _wider(zone("eye_whites", "irises", "lashes") > 0.25, 0.008 * unit)
     return _Looked(
         rect, unit, image, np.asarray(to_linear(image), np.float32), zone("lenses") > 0.5,
-        zone("glasses") > 0.2, eyes, zone(*ALL_SKIN) > 0.8,
+        zone("glasses") > 0.2, eyes, zone("eye_whites") > 0.25, zone(*ALL_SKIN) > 0.8,
     )  # fmt: skip
 
 
@@ -159,12 +167,20 @@ def _burnt_out(seen: _Looked) -> Mask:
     )
     found |= (wide & np.isin(parts, np.unique(parts[found > 0])) & (parts > 0)).astype(np.uint8)
     closed = cv2.morphologyEx(found, cv2.MORPH_CLOSE, _disc(_GAP * seen.unit))
-    whole = np.zeros(seen.lens.shape, np.uint8)
-    for part in _parts(closed > 0, _LEAST / 3 * seen.unit**2):
-        for contour in _contours(part):
-            # Windows and lamps have no dents.
-            cv2.fillConvexPoly(whole, cv2.convexHull(contour), 1)
-    return _wider(whole > 0, _GLOW * seen.unit) & _wider(seen.lens, 0.004 * seen.unit)
+    whole = np.zeros(seen.lens.shape, np.bool_)
+    least = _LEAST / 3 * seen.unit**2
+    for part in _parts(closed > 0, least):
+        # Windows and lamps have no dents.
+        if part.sum() >= _EVEN * _hull(part).sum():
+            whole |= _hull(part)
+            continue
+        # Whites of eyes are as light, and shine of the skin nearly: a pane is seen beside them, too.
+        beside = cv2.morphologyEx(
+            (part & ~seen.whites).astype(np.uint8), cv2.MORPH_OPEN, _disc(_CUT * seen.unit)
+        )
+        for pane in _parts(beside > 0, least):
+            whole |= _pane(pane) & (closed > 0) | _hull(pane)
+    return _wider(whole, _GLOW * seen.unit) & _wider(seen.lens, 0.004 * seen.unit)
 
 
 def _burnt(seen: _Looked, n: int) -> Iterator[Reflection]:
@@ -220,6 +236,8 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
         mask = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, _disc(2)) > 0
         for part in _parts(mask, _LEAST * seen.unit**2):
             whole = _filled(part)
+            if whole.sum() < _EVEN * _hull(whole).sum():
+                continue
             if strong and (whole & ~seen.eyes).sum() < _BESIDE_EYE * whole.sum():
                 continue
             if any((whole & k).sum() > _SAME * (whole | k).sum() for k in kept):
@@ -254,6 +272,20 @@ def _least_light(seen: _Looked, part: Mask, veil: Array) -> float:
     return float(np.quantile(light.min(1), _DARKEST)) if len(light) else 0.0
 
 
+def _pane(part: Mask) -> Mask:
+    """The smallest rectangle around a part, as panes are; its hull where that is hardly one."""
+    box = cv2.boxPoints(cv2.minAreaRect(np.concatenate(_contours(part))))
+    canvas = np.zeros(part.shape, np.uint8)
+    cv2.fillConvexPoly(canvas, np.round(box).astype(np.int32), 1)
+    return canvas > 0 if part.sum() > _RECTANGLE * canvas.sum() else _hull(part)
+
+
+def _hull(part: Mask) -> Mask:
+    canvas = np.zeros(part.shape, np.uint8)
+    cv2.fillConvexPoly(canvas, cv2.convexHull(np.concatenate(_contours(part))), 1)
+    return canvas > 0
+
+
 def _filled(part: Mask) -> Mask:
     """A part without its holes: lashes and moles lie under a reflection, too."""
     canvas = np.zeros(part.shape, np.uint8)
@@ -282,7 +314,8 @@ def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask) -> Array | Non
     # Contours run around their part; which side is out is told by its area.
     if cv2.contourArea(contour, True) < 0:
         out = -out
-    free = (seen.lens & ~burnt & ~seen.eyes & ~_wider(seen.frame, 1)).astype(np.float32)
+    eyes = _wider(seen.eyes, _LIDS * seen.unit)
+    free = (seen.lens & ~burnt & ~eyes & ~_wider(seen.frame, 1)).astype(np.float32)
 
     def at(image: Array, away: float) -> Array:
         p = (line + away * out).astype(np.float32)

@@ -26,15 +26,27 @@ _HALVES = (0.005, 0.008, 0.012, 0.017, 0.023)
 _THICKEST = 0.035
 # A line as clear as this (CIE76) counts fully; as clear as this, it is seen.
 _CLEAR, _SEEN = 18.0, 6.0
+# Clearer ones count more up to here, by this part.
+_CLEAREST, _MIDDLE = 45.0, 0.35
 # How many columns a path may jump from one row to the next, and what each costs.
 _JUMP, _BEND = 2, 0.1
-# Rims have so many waves around the eye; by so much they stray from them (heights of the face).
-_WAVES, _STRAY = 6, 0.004
+# Rims have so many waves around the eye, as few as this part of what is seen lies on; by so much they
+# stray from them (heights of the face).
+_WAVES, _ON_WAVES, _STRAY = (2, 3, 4, 6), 0.75, 0.004
 # Burnt-out light: as light as this, and with less colour.
 _BURNT, _WHITE = 85.0, 14.0
 # What brows cost, what lids and the other half of the face do, and what lies farthest: of two lines
 # the rim is the nearer one.
 _BROW, _NOWHERE, _FARTHER = 0.5, 0.5, 0.4
+# Panes are so much lighter than the face (L*), or this part of the way to white, and so wide; bars between them at most (half of either, in
+# heights of the face).
+_AROUND_EYE = 0.15
+_PANE, _PANE_PART, _PANE_HALF, _BAR_HALF = 35.0, 0.6, 0.014, 0.007
+# Half as thick a rim is a wire (heights of the face). So far inside a lens, what is so much lighter than it
+# usually is (L*) is a reflection.
+_WIRE, _INSIDE, _GLARE = 0.006, 0.004, 22.0
+# What lashes cost at most, and how far they reach from the lids (heights of the face).
+_LASHES, _LASHES_REACH = 0.3, 0.07
 # Colours of a rim vary by so much at least, and rims are told by them when so many are seen.
 _VARIES, _LEAST_SEEN = 10.0, 30
 # Glasses are told where this much of a rim is seen: at the clearer eye, and at the other.
@@ -84,13 +96,15 @@ class _Bar:
 @dataclass(frozen=True)
 class _Rim:
     """``inner``, ``middle``, ``outer`` (n, 2): its edges and between; ``half``: its usual half width;
-    ``clear`` (n,): where it is clearly seen; ``colour``: CIELAB."""
+    ``clear`` (n,): where it is clearly seen; ``seen``: which part of it is where it could be; ``colour``:
+    CIELAB."""
 
     inner: Array
     middle: Array
     outer: Array
     half: float
     clear: NDArray[np.bool_]
+    seen: float
     colour: Array
     varies: float
 
@@ -102,9 +116,12 @@ def spectacles(frame: Frame) -> Spectacles | None:
     same direction of colour: darker or lighter, of plastic or metal. Brows, lids and shadows give
     parts of such a path, never nearly all of it.
     """
-    lab = cv2.GaussianBlur(_without_glare(frame), (0, 0), 0.7)
-    rims = [_rim(frame, lab, right) for right in (True, False)]
-    shares = sorted(float(r.clear.mean()) for r in rims)
+    even, burnt = _without_glare(frame)
+    lab = cv2.GaussianBlur(even, (0, 0), 0.7)
+    side = 2 * round(_HALVES[1] * frame.unit) + 1
+    edges_of_panes = cv2.morphologyEx(burnt, cv2.MORPH_GRADIENT, np.ones((side, side), np.uint8))
+    rims = [_rim(frame, lab, edges_of_panes, right) for right in (True, False)]
+    shares = sorted(r.seen for r in rims)
     if shares[1] < _SURE or shares[0] < _OTHER:
         return None
     shape = frame.shape
@@ -121,7 +138,10 @@ def spectacles(frame: Frame) -> Spectacles | None:
         likely = np.maximum(likely, fill(shape, bar.outline) * (1 - inside))
     brows = features.brow(frame, True) + features.brow(frame, False)
     own = _told_by_colour(frame, likely, rims, bars, brows)
-    behind = [arm_behind(frame, lab, r.middle, r.half, own) for r in rims]
+    own = np.maximum.reduce([own, *(_known(frame, r) for r in rims)])
+    # Beside an arm that is seen lies hair, as dark and as thin.
+    rings = own * (cv2.dilate(whole, np.ones((3, 3), np.uint8)) > 0.5)
+    behind = [arm_behind(frame, lab, r.middle, r.half, rings) for r in rims]
     own = np.maximum.reduce([own, *behind])
     lenses = np.clip(whole - cv2.GaussianBlur(own, (0, 0), 0.8), 0, 1) * (inside > 0)
     lenses = np.asarray(lenses, np.float32)
@@ -140,16 +160,42 @@ def _dark(frame: Frame, lenses: Array, whole: Array) -> bool:
     return bool(np.median(light[within]) < _DARK * np.median(light[around]))
 
 
-def _without_glare(frame: Frame) -> Array:
-    """The picture in CIELAB, what is burnt out in it coloured as the face around: its edges, and
-    bars between panes, would be lines as clear as a rim."""
+def _without_glare(frame: Frame) -> tuple[Array, Array]:
+    """The picture in CIELAB, panes that are reflected in it coloured as the face around, and where they
+    are (0 or 1): their edges, and bars between them, would be lines as clear as a rim."""
     lab = lab_of_pixels(frame.pixels)
     face = frame.polygon(lm.OVAL) > 0.5
-    if face.any():
-        burnt = (lab[..., 0] > _BURNT) & (np.hypot(lab[..., 1], lab[..., 2]) < _WHITE)
-        burnt = cv2.dilate(burnt.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-        lab[burnt] = np.median(lab[face], axis=0)
-    return np.asarray(lab, np.float32)
+    if not face.any():
+        return lab, np.zeros(frame.shape, np.float32)
+    colours = np.broadcast_to(np.median(lab[face], axis=0), lab.shape).copy()
+    reach = _AROUND_EYE * frame.unit
+    boxes = []
+    for eye in (lm.EYE_R, lm.EYE_L):
+        outline = frame.points[list(eye)]
+        (x0, y0), (x1, y1) = np.maximum(outline.min(0) - reach, 0), outline.max(0) + reach
+        here = np.s_[int(y0) : int(y1), int(x0) : int(x1)]
+        if lab[here].size:
+            boxes.append(here)
+            # One side of a face may lie in the sun, the other in the shade.
+            colours[here] = np.median(lab[here].reshape(-1, 3), axis=0)
+    white = np.hypot(lab[..., 1], lab[..., 2]) < _WHITE
+    # Beside dark skin panes are less light; with the bars between them they are wider than rims.
+    lighter = np.minimum(_PANE, _PANE_PART * (100 - colours[..., 0]))
+    light = ((lab[..., 0] > colours[..., 0] + lighter) & white).astype(np.uint8)
+    light = cv2.morphologyEx(light, cv2.MORPH_CLOSE, _disc(_BAR_HALF * frame.unit))
+    panes = cv2.morphologyEx(light, cv2.MORPH_OPEN, _disc(_PANE_HALF * frame.unit))
+    panes = cv2.dilate(panes, np.ones((3, 3), np.uint8))
+    for here in boxes:
+        free = panes[here] == 0
+        if free.any():
+            colours[here] = np.median(lab[here][free], axis=0)
+    lab = np.where(panes[..., None] > 0, colours, lab)
+    return np.asarray(lab, np.float32), panes.astype(np.float32)
+
+
+def _disc(radius: float) -> NDArray[np.uint8]:
+    side = 2 * max(1, round(radius)) + 1
+    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)
 
 
 def _told_by_colour(
@@ -192,7 +238,27 @@ def _told_by_colour(
     return out
 
 
-def _rim(frame: Frame, lab: Array, right: bool) -> _Rim:
+def _known(frame: Frame, rim: _Rim) -> Array:
+    """What of a rim is taken as its path says, 0 or 1: wires, whose gloss has all colours, and what
+    crosses a reflection, which outshines it."""
+    light = cv2.GaussianBlur(lab_of_pixels(frame.pixels)[..., 0], (0, 0), 1.0)
+    ways = rim.outer - rim.inner
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-6)
+    within = fill(frame.shape, rim.inner) > 0.5
+    usual = float(np.median(light[within])) if within.any() else 100.0
+    beside = rim.middle - 2 * rim.half * ways - _INSIDE * frame.unit * ways
+    told = _sampled(light, *np.ascontiguousarray(beside[None].T))[:, 0] > usual + _GLARE
+    if rim.half < _WIRE * frame.unit:
+        told |= rim.clear
+    out = np.zeros(frame.shape, np.uint8)
+    at = np.round(rim.middle * 16 - 8).astype(np.int32).tolist()
+    wide = max(1, round(2 * rim.half))
+    for k in np.flatnonzero(told):
+        cv2.line(out, at[k - 1], at[k], 1, wide, cv2.LINE_8, 4)
+    return out.astype(np.float32)
+
+
+def _rim(frame: Frame, lab: Array, panes: Array, right: bool) -> _Rim:
     """The clearest closed path around one eye."""
     unit = frame.unit
     outline = frame.points[list(lm.EYE_R if right else lm.EYE_L)]
@@ -205,18 +271,28 @@ def _rim(frame: Frame, lab: Array, right: bool) -> _Rim:
     y = (middle[1] + np.sin(turn)[:, None] * away).astype(np.float32)
     around = _sampled(lab, x, y)
     clear = ridges(around, _steps(unit))
+    # Where a reflection was painted over, its edge is none of the picture's.
+    hidden = _sampled(panes, x, y) > 0.3
+    clear[hidden] = 0
     lids = frame.polygon(lm.EYE_R if right else lm.EYE_L)
     off = cv2.distanceTransform((lids < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
     cost = _BROW * _sampled(features.brow(frame, right), x, y)
     cost = cost + np.linspace(0, _FARTHER, len(away), dtype=np.float32)
+    # Lashes lie in rows as clear as a rim.
+    cost = cost + _LASHES * np.clip(1 - _sampled(off, x, y) / (_LASHES_REACH * unit), 0, 1)
     nowhere = (_sampled(off, x, y) < _OFF_LIDS * unit) | (_beyond(frame, x, y) != right)
 
     def found(likely: Array | float) -> NDArray[np.int64]:
-        scores = np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR) * likely - cost
+        # Along a rim's edge runs a line, too, where a camera sharpened it; its middle is clearer.
+        middle_too = np.minimum(clear, np.float32(_CLEAREST)) / np.float32(_CLEAREST)
+        scores = np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR)
+        scores = (scores + _MIDDLE * middle_too) / (1 + _MIDDLE) * likely - cost
         scores[nowhere] = -_NOWHERE
         # Three times around: the middle one closes.
         thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
-        return _steady(path(thrice, _JUMP, _BEND)[_TURNS : 2 * _TURNS], _STRAY * unit)
+        at = path(thrice, _JUMP, _BEND)[_TURNS : 2 * _TURNS]
+        steady = _steady(at, np.minimum(clear[rows, at] / np.float32(_CLEAR), 1), _STRAY * unit)
+        return np.clip(steady, 0, len(away) - 1)
 
     rows = np.arange(_TURNS)
     at = found(1.0)
@@ -234,29 +310,37 @@ def _rim(frame: Frame, lab: Array, right: bool) -> _Rim:
     # The path may run along the gloss of a rim: its middle lies between its edges.
     centre = r + (outer - inner) / 2
     ways = np.stack([np.cos(turn), np.sin(turn)], 1).astype(np.float32)
+    told, free = clear[rows, at] > _SEEN, ~hidden[rows, at]
     return _Rim(
         (middle + ways * (r - inner)[:, None]).astype(np.float32),
         (middle + ways * centre[:, None]).astype(np.float32),
         (middle + ways * (r + outer)[:, None]).astype(np.float32),
         float(np.median(inner + outer)) / 2,
-        clear[rows, at] > _SEEN, colour, varies,
+        told, float(told[free].mean()) if free.any() else 0.0, colour, varies,
     )  # fmt: skip
 
 
-def _steady(at: NDArray[np.int64], usual: float) -> NDArray[np.int64]:
+def _steady(at: NDArray[np.int64], seen: Array, usual: float) -> NDArray[np.int64]:
     """A path without detours: to a brow above it, or around a pad.
 
-    Rims are smooth: a few waves around the eye describe them, fitted so that what strays doesn't
-    count (iteratively reweighted least squares with Cauchy's weights; P. Holland, R. Welsch, 1977).
+    Rims are smooth: a few waves around the eye describe them, as few as do, fitted so that what strays
+    doesn't count (iteratively reweighted least squares with Cauchy's weights; P. Holland, R. Welsch,
+    1977), and what is hardly ``seen`` (n,) 0..1 little.
     """
-    turn = np.linspace(0, 2 * np.pi, len(at), endpoint=False)[:, None] * np.arange(1, _WAVES + 1)
-    waves = np.concatenate([np.ones((len(at), 1)), np.cos(turn), np.sin(turn)], 1)
-    weight = np.ones(len(at))
+    turn = np.linspace(0, 2 * np.pi, len(at), endpoint=False)[:, None]
     fitted = np.asarray(at, np.float64)
-    for _ in range(12):
-        found = np.linalg.lstsq(waves * weight[:, None], at * weight, rcond=None)[0]
-        fitted = waves @ found
-        weight = 1 / np.sqrt(1 + ((at - fitted) / usual) ** 2)
+    for count in _WAVES:
+        steps = turn * np.arange(1, count + 1)
+        waves = np.concatenate([np.ones((len(at), 1)), np.cos(steps), np.sin(steps)], 1)
+        weight = seen
+        for _ in range(12):
+            found = np.linalg.lstsq(waves * weight[:, None], at * weight, rcond=None)[0]
+            fitted = waves @ found
+            weight = seen / np.sqrt(1 + ((at - fitted) / usual) ** 2)
+        # Most of what is clearly seen lies on it.
+        close = np.abs(at - fitted) < usual
+        if (seen * close).sum() > _ON_WAVES * seen.sum():
+            break
     return np.where(np.abs(at - fitted) > 2 * usual, np.round(fitted), at).astype(np.int64)
 
 

@@ -12,12 +12,12 @@ Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
 # No shadow takes more of the light than this; more than that isn't believed of one that is found,
-# for the face's own shades look alike.
-DEEPEST, _BELIEVED = 0.75, 0.3
+# for the face's own shades look alike: not even of one that explains this part of how the light varies.
+DEEPEST, _BELIEVED, _BELIEVED_MOST, _TOLD_WELL = 0.75, 0.3, 0.45, 0.04
 # What is broader than this (sigma, in the unit of `fit`) is the form of the face.
 _FORM = 0.047
-# Offsets and softness tried, in the same unit: across, down, and sigma.
-_ACROSS, _DOWN, _SOFT = (-0.05, 0.055, 0.0133), (-0.02, 0.09, 0.0133), (0.007, 0.013, 0.023)
+# Offsets and softness tried, in the same unit: across, down (light comes from above), and sigma.
+_ACROSS, _DOWN, _SOFT = (-0.0931, 0.094, 0.0133), (0.0, 0.09, 0.0133), (0.007, 0.013, 0.023)
 # Of softnesses that explain nearly as much the broadest: a sharp one at a slightly wrong place fits
 # in part and is told too light.
 _AS_WELL = 0.95
@@ -121,9 +121,11 @@ def fit(
         or _DOWN[1] - down < 2 * _FINER
     ):
         return None
-    if explained < _LEAST_TOLD * float((seen * seen).sum()) or dark < _LEAST_DARK:
+    told_share = explained / max(float((seen * seen).sum()), 1e-9)
+    if told_share < _LEAST_TOLD or dark < _LEAST_DARK:
         return None
-    return float(across * unit), float(down * unit), soft * unit, min(dark, _BELIEVED)
+    most_dark = _BELIEVED_MOST if told_share > _TOLD_WELL else _BELIEVED
+    return float(across * unit), float(down * unit), soft * unit, min(dark, most_dark)
 
 
 def _moved(values: Array, across: float, down: float) -> Array:

@@ -18,6 +18,7 @@ from retouch.processors import at_once
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 Field = NDArray[np.int32]
+Reach = NDArray[np.int32]
 
 # Half the side of a patch: 7 x 7 pixels.
 REACH = 3
@@ -93,11 +94,11 @@ def _distance(
 
 @compiled
 def scatter(
-    field: Field, cost: Array, target: Mask, sources: Field, state: NDArray[np.uint64], far: int
+    field: Field, cost: Array, target: Mask, sources: Field, state: NDArray[np.uint64], far: Reach
 ) -> None:
     """Give every target without a usable source a random one of ``sources`` (n, 2), in place.
 
-    One within ``far`` pixels both ways, if a few tries find such a one.
+    One within its ``far`` (h, w) pixels both ways, if a few tries find such a one.
     """
     h, w = target.shape
     for y in range(h):
@@ -105,7 +106,7 @@ def scatter(
             if target[y, x] and field[y, x, 0] < 0:
                 k = _random(state) % len(sources)
                 for _ in range(_TRIES):
-                    if abs(sources[k, 0] - y) <= far and abs(sources[k, 1] - x) <= far:
+                    if abs(sources[k, 0] - y) <= far[y, x] and abs(sources[k, 1] - x) <= far[y, x]:
                         break
                     k = _random(state) % len(sources)
                 field[y, x, 0], field[y, x, 1] = sources[k, 0], sources[k, 1]
@@ -122,7 +123,7 @@ def search(
     rounds: int,
     widest: int,
     state: NDArray[np.uint64],
-    far: int,
+    far: Reach,
 ) -> None:
     """Improve the sources of all targets, in place.
 
@@ -142,8 +143,8 @@ def search(
         Sweeps, alternating in direction.
     widest : int
         How far from the present source the random search begins, in pixels.
-    far : int
-        How far from its target a source may lie, in pixels both ways.
+    far : ndarray (h, w) int32
+        How far from each target a source may lie, in pixels both ways.
     """
     flat = _flat(image)
     per_row = np.count_nonzero(target, axis=1)
@@ -183,7 +184,7 @@ def _bands(per_row: NDArray[np.int64], sweep: int) -> list[tuple[int, int]]:
 @compiled
 def _search(
     flat: Array, trust: Array, norm: Array, target: Mask, usable: Mask, field: Field, cost: Array,
-    sweep: int, widest: int, top: int, end: int, state: NDArray[np.uint64], far: int,
+    sweep: int, widest: int, top: int, end: int, state: NDArray[np.uint64], far: Reach,
 ) -> None:  # fmt: skip
     """One sweep over the rows of a band."""
     h, w = target.shape
@@ -209,7 +210,7 @@ def _search(
                 sx = field[ny, nx, 1] + (step if side == 1 else 0)
                 if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
                     continue
-                if abs(sy - y) > far or abs(sx - x) > far:
+                if abs(sy - y) > far[y, x] or abs(sx - x) > far[y, x]:
                     continue
                 if sy == by and sx == bx:
                     continue
@@ -223,7 +224,7 @@ def _search(
                 reach //= 2
                 if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
                     continue
-                if abs(sy - y) > far or abs(sx - x) > far:
+                if abs(sy - y) > far[y, x] or abs(sx - x) > far[y, x]:
                     continue
                 d = _distance(flat, trust, norm, y, x, sy, sx, best)
                 if d < best:

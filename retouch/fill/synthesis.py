@@ -29,6 +29,8 @@ _NEAR = 12
 # Sources lie within so many pixels, or so many times the hole's depth: a thin hole that goes through
 # skin, hair and background is filled with what is beside each of its places.
 _NEAREST, _FAR = 120.0, 6.0
+# Anything goes; and what is so many times as deep as half the usual width of a hole is thick.
+_ANYWHERE, _THICK = 1 << 30, 3.0
 # A hole of more pixels than this is searched at half its size and only touched up at full size.
 _MANY = 30_000
 # What may not be drawn from counts so much beside what may, in one pixel of a coarser level.
@@ -102,7 +104,8 @@ def fill(
         What the area should look like, such as the mirrored other side of a face. It is drawn
         from as the surroundings are, and the search begins with it.
     doubtful : ndarray (h, w) bool, optional
-        Where the model shows what is to be replaced: it isn't registered there.
+        Where the model shows what is to be replaced, or must not be drawn from: it isn't registered
+        there, nor drawn from.
 
     Returns
     -------
@@ -133,12 +136,14 @@ def _beside(
     h, w = hole.shape
     step = 1 << _MOST_LEVELS
     wide = -(-w // step) * step
-    model = _registered(model, area, hole, doubtful)
+    model, doubtful = _registered(model, area, hole, doubtful)
     # Tone and light of the model are brought to those around the hole.
     # As a ratio, for shade dims a dark brow in the same proportion as the skin around it.
     ratio = np.log((area + _DARK) / (np.maximum(model, 0) + _DARK))
     ratio = poisson.membrane(ratio, hole)
     fitted = np.clip((model + _DARK) * np.exp(ratio) - _DARK, 0, 1)
+    if doubtful.any():
+        fitted = np.where(doubtful[..., None], poisson.membrane(fitted, doubtful & hole), fitted)
     both = np.zeros((h, wide + w, 3), np.float32)
     both[:, :w], both[:, wide:] = area, np.where(hole[..., None], fitted, model)
     holes, free = np.zeros((2, h, wide + w), np.bool_)
@@ -148,13 +153,14 @@ def _beside(
     depth = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
     away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
     near = away < _MODEL_RIM * depth + 4 * match.REACH
-    free[:, wide:] = near
+    free[:, wide:] = near & ~(doubtful & hole)
     both[:, wide:][near & ~hole] = area[near & ~hole]
     return _filled(both, holes, free, seed, progress, wide)[:, :w]
 
 
-def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) -> Array:
-    """The model moved and bent (affinely) so that it meets the area around the hole.
+def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) -> tuple[Array, Mask]:
+    """The model moved and bent (affinely) so that it meets the area around the hole; with what is
+    doubtful in it.
 
     G. D. Evangelidis, E. Z. Psarakis, *Parametric Image Alignment Using Enhanced Correlation
     Coefficient Maximization*, PAMI 2008. It is moved first, then bent, each only as far as that is found.
@@ -199,10 +205,17 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
     # Middles of pixels of the smaller size lie further in.
     bend = warp[:, :2]
     warp[:, 2] = k * warp[:, 2] - (bend - np.eye(2, dtype=np.float32)).sum(1) * (k - 1) / 2
-    return cv2.warpAffine(
-        model, warp, (hole.shape[1], hole.shape[0]),
-        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REFLECT,
+    size = hole.shape[1], hole.shape[0]
+    moved = cv2.warpAffine(
+        model, warp, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REFLECT,
     )  # fmt: skip
+    if doubtful is None:
+        return moved, np.zeros(hole.shape, np.bool_)
+    unsure = cv2.warpAffine(
+        doubtful.astype(np.float32), warp, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    )
+    return moved, unsure > 0.01
 
 
 def _filled(
@@ -219,9 +232,8 @@ def _filled(
     while len(levels) > 1 and _mostly_allowed(levels[-1]).sum() < 30:
         levels.pop()
     state = np.array([(seed * 2654435761 + 88172645463325252) % 2**63 + 1], np.uint64)
-    deepest = float(cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5).max())
     # Beside a model everything lies far away.
-    reach = 1 << 30 if model_at else max(_NEAREST, _FAR * deepest)
+    reach = np.full(hole.shape, _ANYWHERE, np.int32) if model_at else _reach(hole)
     work = [lv.hole.sum() * _rounds(i, len(levels)) for i, lv in enumerate(levels)]
     whole, done = float(sum(work)), 0.0
     field: NDArray[np.int32] | None = None
@@ -262,7 +274,9 @@ def _filled(
         else:
             field = match.finer(field, target, usable)
         cost = np.full(level.hole.shape, np.inf, np.float32)
-        far = max(_LEAST_SIDE // 2, int(reach) >> i)
+        h, w = level.hole.shape
+        spaced = reach[:: 1 << i, :: 1 << i][:h, :w] >> i
+        far = np.maximum(spaced, _LEAST_SIDE // 2)
         match.scatter(field, cost, target, sources, state, far)
         rounds = _rounds(i, len(levels))
         if i == 0 and len(levels) > 1 and int(level.hole.sum()) > _MANY:
@@ -284,6 +298,24 @@ def _filled(
     out = _joined(levels[0], guess[..., :3], field)
     progress(1.0)
     return out
+
+
+def _reach(hole: Mask) -> NDArray[np.int32]:
+    """How far from each place its sources may lie, pixels: by how thick the hole is there."""
+    deep = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
+    edge = hole & (cv2.erode(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
+    half = max(1.0, float(hole.sum()) / max(1, int(edge.sum())))
+    reach = np.full(hole.shape, max(_NEAREST, _FAR * half), np.float32)
+    deepest = float(deep.max())
+    if deepest > _THICK * half:
+        # Where a thin one widens: what is that deep, and all around it that belongs to it.
+        wide = 2 * round(_THICK * half) + 1
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+        thick = cv2.dilate(cv2.morphologyEx(hole.astype(np.uint8), cv2.MORPH_OPEN, disc), disc)
+        reach[thick > 0] = max(_NEAREST, _FAR * deepest)
+    else:
+        reach[:] = max(_NEAREST, _FAR * deepest)
+    return reach.astype(np.int32)
 
 
 def _rounds(i: int, count: int) -> int:

@@ -76,10 +76,13 @@ def prepare(
     hole = beyond <= 2
     rim = beyond <= max(4.0, 0.25 * place.radius)
     groups = {g: analysis.mask(names, rect, shape) for g, names in GROUPS.items()}
+    # Half the usual width: what it is at its widest says little of a long one.
+    edge = hole & (cv2.erode(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
+    half = max(1.0, float(hole.sum()) / max(1, int(edge.sum())))
     own = {
         g for g, m in groups.items()
         if m[hole].mean() > _HOLE_PART or m[rim & ~hole].mean() > _RIM_PART
-        or _is_beside_a_stretch(m, rim & ~hole, place.radius * scale)
+        or _is_beside_a_stretch(m, rim & ~hole, half)
     }  # fmt: skip
     if "lenses" in own:
         # Behind a lens there is skin.

@@ -92,10 +92,17 @@ class Outline(Footprint):
         xs, ys = np.asarray(x, np.float64), np.asarray(y, np.float64)
         wide, high = np.broadcast_arrays(xs, ys)
         if len(self.path) * wide.size > _MANY and xs.shape[:1] == (1,) and ys.shape[1:] == (1,):
-            signed = signed_on_grid(xs[0], ys[:, 0], self.path)
+            signed = self._on_grid(xs[0], ys[:, 0])
         else:
             signed = _signed(np.ravel(wide), np.ravel(high), self.path).reshape(wide.shape)
         return np.asarray(self.radius + signed, np.float32)
+
+    def _on_grid(self, xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Signed distances on a grid whose columns and rows lie alike far apart, or nearly so."""
+        steps = [float(a[1] - a[0]) if len(a) > 1 else 1.0 for a in (xs, ys)]
+        step = np.array(steps)
+        signed = signed_on_grid(xs / steps[0], ys / steps[1], self.path / step)
+        return np.asarray(signed * step.mean(), np.float64)
 
     def cover(self, rect: Rect, softness: float = 0.0) -> Array:
         """How strongly each pixel of a rectangle is covered; the edge fades over ``feather`` px.

@@ -95,10 +95,11 @@ def _model(
 def _doubtful(
     touch: Touch, place: Footprint, rect: Rect, source: tuple[int, int], bounds: Rect
 ) -> NDArray[np.bool_]:
-    """Where the model shows the place itself: an eye's other half is mirrored onto it."""
+    """Where the model shows the place itself, for an eye's other half is mirrored onto it, or what isn't
+    drawn from."""
 
     def own(area: Rect) -> Array:
-        hole = (place.beyond(area) <= _RIM).astype(np.float32)
+        hole = ((place.beyond(area) <= _RIM) | spared(touch, area)).astype(np.float32)
         return np.ascontiguousarray(np.repeat(hole[..., None], 3, axis=2))
 
     return np.asarray(_model(own, touch, place, rect, source, bounds)[..., 0] > 0.01)

@@ -25,6 +25,8 @@ Mask = NDArray[np.bool_]
 _UNIT, _SHADOW_UNIT = 900.0, 170.0
 # A frame goes with so much of its rim, in heights of the face and in pixels: light scatters there.
 _RIM, _RIM_PX = 0.0025, 1.5
+# Gaps between a pane and a rim that go along (half of them, in heights of the face).
+_BETWEEN = 0.012
 # Surroundings of a frame that may be in its shadow, in heights of the face.
 _AROUND = 0.12
 _NEAR = 0.1
@@ -78,6 +80,11 @@ def frame_outlines(zones: FaceZones, n: int, more: Sequence[Points] = ()) -> lis
     for line in more:
         at = (np.asarray(line) - (rect.x0, rect.y0)) * scale - 0.5
         cv2.fillPoly(whole, [np.round(at).astype(np.int32)], 1)
+    if more:
+        # What lies between a pane and the rim beside it is an edge of either.
+        wide = 2 * max(1, round(_BETWEEN * unit)) + 1
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+        whole = cv2.morphologyEx(whole, cv2.MORPH_CLOSE, disc)
     whole = whole > 0
     return outlines(whole, rect, max(9.0, _LEAST * unit**2))
 

@@ -7,15 +7,19 @@ from typing import Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import Face
 from retouch.edit.values import MOST_SPARED, STRICT, Switch
+from retouch.face import landmarks as lm
+from retouch.face.analysis import Analysis
 from retouch.face.cover import FaceZones
 from retouch.face.lens_light import Reflection, Tint
-from retouch.face.mirror import within_eye
+from retouch.face.mirror import mirrored_place, within_eye
 from retouch.face.outlines import Points
 from retouch.forms.form import completed, completed_touch
+from retouch.heal.turned import Turn
 from retouch.passes import registry
 from retouch.passes.turning import mirrored_values
 from retouch.work.bench import Bench, Refused, Result, free_name, inserted, place_for
@@ -30,8 +34,14 @@ from retouch.work.glasses import (
 )
 from retouch.work.sources import prepared
 
-# An eye is made from its own other half where no more than this part of that is burnt out.
-_MOST_BURNT = 0.15
+# An eye is made from the other one, or from its own other half, where no more than this part of that is
+# hidden; from its own half where so much less of it is.
+_MOST_HIDDEN, _OWN_HALF = 0.6, 0.3
+# An eye reaches so many radii of its iris; a reflection with less than this part there is beside it. Places
+# of a reflection that are looked at, along either side.
+_EYE, _LEAST_EYE, _GRID = 2.6, 0.05, 24
+# Lids opened so far beyond themselves, across and down, hold the lashes.
+_WITH_LASHES = np.array([1.25, 2.2])
 
 
 @dataclass(frozen=True)
@@ -80,27 +90,21 @@ class TakeOffGlasses:
             ("lens_light", "Reflections on lenses",
              [self._touch(bench, "lens_light", lens_touch(r, bench.new_id())) for r in seen_through]),
         ]  # fmt: skip
-        eyes = [
-            self._by_own_iris(
-                prepared(bench, registry.kind("fill"), self._fill(bench, r.outline)),
-                r,
-                burnt,
-                bench,
-            )
-            for r in burnt
-        ]
+        frames = {n: frame_outlines(zones, n) for n in people}
+        eyes = [self._eye(bench, r, burnt, frames[r.face]) for r in burnt]
         if self.only_light:
-            frames = [line for n in people for line in frame_outlines(zones, n)]
-            eyes = [replace(t, spare=(*frames, *t.spare)[:MOST_SPARED]) for t in eyes]
             made.append(("fill", "Burnt-out reflections", eyes))
         else:
             for n in people:
-                frame = frame_outlines(zones, n)
                 gone = frame_outlines(zones, n, [r.outline for r in burnt if r.face == n])
+                # Eyes that are made anew afterwards lend nothing to the skin around them.
+                redone = [t for t, r in zip(eyes, burnt, strict=True) if r.face == n]
+                apart = _around_eyes(analysis, n) if all(t.source for t in redone) else []
                 made += [
                     ("cast_shadow", "Shadow of the glasses",
-                     self._shadows(bench, zones, n, frame, lights)),
-                    ("fill", "Frame of the glasses", [self._framed(bench, line) for line in gone]),
+                     self._shadows(bench, zones, n, frames[n], lights)),
+                    ("fill", "Frame of the glasses",
+                     [self._framed(bench, line, apart) for line in gone]),
                 ]  # fmt: skip
             # What the other eye shows goes over what was filled from around.
             made.append(
@@ -131,37 +135,45 @@ class TakeOffGlasses:
     def _fill(self, bench: Bench, line: Points) -> Touch:
         return self._touch(bench, "fill", Touch(bench.new_id(), line, {"shape": "outline"}))
 
-    def _by_own_iris(
-        self, touch: Touch, light: Reflection, burnt: list[Reflection], bench: Bench
+    def _eye(
+        self, bench: Bench, light: Reflection, burnt: list[Reflection], frame: list[Points]
     ) -> Touch:
-        """A fill of an eye whose like on the other side is burnt out, too, by the other half of itself."""
-        assert bench.analysis is not None
-        if touch.source is not None:
+        """A fill of what is burnt out; of an eye by the other one or by its own other half, whichever is
+        seen: what is burnt out or behind the frame there isn't drawn from.
+        """
+        analysis = bench.analysis
+        assert analysis is not None
+        touch = self._fill(bench, light.outline)
+        keeps = prepared(bench, registry.kind("fill"), touch).spare
+        hidden = [*frame, *(r.outline for r in burnt if r.face == light.face and r is not light)]
+        touch = replace(touch, spare=(*hidden, *keeps)[:MOST_SPARED])
+        face = analysis.faces[light.face]
+        line = np.asarray(light.outline, np.float32)
+        x, y = ((line.min(0) + line.max(0)) / 2).tolist()
+        places = _places_in_eye(analysis, light)
+        if not len(places):
             return touch
-        line = np.asarray(light.outline)
-        x, y = (line.min(0) + line.max(0)) / 2
-        found = within_eye(bench.analysis.faces[light.face], float(x), float(y))
-        if found is None:
+        best = None
+        for found, itself in ((mirrored_place(face, x, y), False), (within_eye(face, x, y), True)):
+            if found is None:
+                continue
+            lines = [*hidden, light.outline] if itself else hidden
+            share = _hidden_share(places - (x, y), found, lines)
+            # Both halves of an eye differ, at the corners most of all.
+            if share <= _MOST_HIDDEN and (best is None or share < best[0] - _OWN_HALF):
+                best = share, found
+        if best is None:
             return touch
-        there_x, there_y, degrees, size = found
-        shift = round(there_x - x), round(there_y - y)
-        # Mirrored left to right about its middle, near enough to tell whether that is burnt out.
-        other = (line - (x, y)) * (-1, 1) + (there_x, there_y)
-        for one in burnt:
-            outline = np.asarray(one.outline, np.float32)
-            inside = [
-                cv2.pointPolygonTest(outline, (float(a), float(b)), False) >= 0 for a, b in other
-            ]
-            if np.mean(inside) > _MOST_BURNT:
-                return touch
+        there_x, there_y, degrees, size = best[1]
         values = {**touch.values, **mirrored_values(degrees, size)}
-        return replace(touch, values=values, source=shift)
+        return replace(touch, values=values, source=(round(there_x - x), round(there_y - y)))
 
-    def _framed(self, bench: Bench, line: Points) -> Touch:
-        """A fill of a piece of the frame: the other side of the face wears it, too."""
+    def _framed(self, bench: Bench, line: Points, apart: list[Points]) -> Touch:
+        """A fill of a piece of the frame: the other side of the face wears it, too; nothing is drawn from
+        within ``apart``."""
         touch = prepared(bench, registry.kind("fill"), self._fill(bench, line))
         plain = self._fill(bench, line)
-        return replace(plain, spare=touch.spare)
+        return replace(plain, spare=(*apart, *touch.spare)[:MOST_SPARED])
 
     def _shadows(
         self, bench: Bench, zones: FaceZones, n: int, lines: list[Points], lights: list[Reflection]
@@ -178,3 +190,53 @@ class TakeOffGlasses:
         return [
             self._touch(bench, "cast_shadow", Touch(bench.new_id(), line, values)) for line in lines
         ]
+
+
+def _around_eyes(analysis: Analysis, n: int) -> list[Points]:
+    """Outlines around a person's eyes, lashes and all."""
+    out = []
+    for eye in (lm.EYE_R, lm.EYE_L):
+        line = analysis.faces[n].points[list(eye), :2].astype(np.float64)
+        middle = (line.min(0) + line.max(0)) / 2
+        wide = middle + (line - middle) * _WITH_LASHES
+        out.append(tuple((round(float(x), 1), round(float(y), 1)) for x, y in wide))
+    return out
+
+
+def _places_in_eye(analysis: Analysis, light: Reflection) -> NDArray[np.float32]:
+    """Places (n, 2) of a reflection that lie over an eye and what is close around it; few: none."""
+    line = np.asarray(light.outline, np.float32)
+    low, high = line.min(0), line.max(0)
+    grid = np.stack(
+        np.meshgrid(*(np.linspace(a, b, _GRID) for a, b in zip(low, high, strict=True))), -1
+    )
+    flat = grid.reshape(-1, 2).astype(np.float32)
+    inside = _within(flat, [light.outline])
+    face = analysis.faces[light.face]
+    irises = np.array([(i.x, i.y) for i in (face.right_iris, face.left_iris)])
+    radius = max(face.right_iris.radius, face.left_iris.radius)
+    near = np.linalg.norm(flat[:, None] - irises, axis=2).min(1) < _EYE * radius
+    if (inside & near).sum() < _LEAST_EYE * inside.sum():
+        return flat[:0]
+    return flat[inside & near]
+
+
+def _hidden_share(
+    away: NDArray[np.float32], found: tuple[float, float, float, float], lines: list[Points]
+) -> float:
+    """Which part of a mirrored place is hidden by what lies within outlines.
+
+    ``away`` (n, 2): places beside the middle of what is mirrored; ``found``: where that lies, how it is
+    turned and enlarged.
+    """
+    x, y, degrees, size = found
+    there = away @ Turn(degrees, size, True).matrix().T + (x, y)
+    return float(_within(there.astype(np.float32), lines).mean())
+
+
+def _within(places: NDArray[np.float32], lines: list[Points]) -> NDArray[np.bool_]:
+    out = np.zeros(len(places), np.bool_)
+    for line in lines:
+        outline = np.asarray(line, np.float32)
+        out |= [cv2.pointPolygonTest(outline, (float(a), float(b)), False) >= 0 for a, b in places]
+    return out
