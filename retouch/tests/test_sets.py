@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from retouch.edit import Edit
-from retouch.edit.mask import Mask, OutlineArea
+from retouch.edit.mask import Mask, MaskStroke, OutlineArea
 from retouch.forms.form import dumps, loads
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
@@ -21,6 +21,7 @@ from retouch.work.operations import (
     BindPasses,
     ChangePass,
     ChangeSet,
+    PaintMask,
     SetFrame,
     UnbindPass,
     perform,
@@ -117,6 +118,18 @@ class Sets(unittest.TestCase):
             self.assertEqual(
                 self.change(self.change(masked, area=left), everywhere=True).passes, masked.passes
             )
+
+    def test_a_stroke_eases_all_its_passes(self) -> None:
+        dab = MaskStroke(((60.0, 60.0),), 30.0, 0.0, 100.0)
+        eased = perform(self.edit, PaintMask("light", dab, whole_set=True), self.bench)
+        self.assertEqual(eased.label, "Ease Mood")
+        shown, plain = self.pixels(eased.edit), photograph().pixels
+        np.testing.assert_array_equal(shown[50:70, 50:70], plain[50:70, 50:70])
+        np.testing.assert_array_equal(shown[:, 100:], self.pixels(self.edit)[:, 100:])
+        one = perform(self.edit, PaintMask("light", dab), self.bench).edit
+        self.assertTrue((self.pixels(one)[50:70, 50:70] != plain[50:70, 50:70]).any())
+        with self.assertRaisesRegex(Refused, "no set"):
+            perform(self.loose, PaintMask("light", dab, whole_set=True), self.bench)
 
     def test_history_and_files_keep_it(self) -> None:
         changed = self.change(self.edit, strength=40.0, name="Evening")

@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from retouch.edit import Edit, Mask
+from retouch.edit import Edit, Mask, Pass
 from retouch.edit.mask import Area, MaskStroke
 from retouch.edit.values import MOST_AREAS, MOST_PX, STRICT, Ident, Number, Pixels, Switch
 from retouch.forms.form import completed
-from retouch.work.bench import Bench, Result, find_pass, with_pass
+from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 
 
 def _masked(edit: Edit, pass_id: str, mask: Mask, label: str) -> Result:
@@ -22,20 +22,33 @@ def _masked(edit: Edit, pass_id: str, mask: Mask, label: str) -> Result:
 
 @dataclass(frozen=True)
 class PaintMask:
-    """Paint on a pass's mask: ease what it did, or bring it back."""
+    """Paint on a pass's mask: ease what it did, or bring it back. ``whole_set``: on those of all passes of its
+    set."""
 
     __pydantic_config__ = STRICT
 
     pass_id: Ident
     stroke: MaskStroke
+    whole_set: Switch | None = None
     op: Literal["paint_mask"] = "paint_mask"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """One more stroke."""
         n, one = find_pass(edit, self.pass_id)
-        mask = replace(one.mask, strokes=(*one.mask.strokes, self.stroke))
         label = "Bring back" if self.stroke.reveal else "Ease"
-        return Result(with_pass(edit, n, replace(one, mask=mask)), f"{label} {one.title}")
+        if not self.whole_set:
+            return Result(with_pass(edit, n, self._painted(one)), f"{label} {one.title}")
+        if one.bound is None:
+            raise Refused("not_bound", f"{one.title} belongs to no set.")
+        own = one.bound.id
+        passes = tuple(
+            self._painted(p) if p.bound is not None and p.bound.id == own else p
+            for p in edit.passes
+        )
+        return Result(replace(edit, passes=passes), f"{label} {one.bound.name}")
+
+    def _painted(self, one: Pass) -> Pass:
+        return replace(one, mask=replace(one.mask, strokes=(*one.mask.strokes, self.stroke)))
 
 
 @dataclass(frozen=True)

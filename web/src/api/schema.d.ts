@@ -3727,12 +3727,15 @@ export interface components {
         };
         /**
          * PaintMask
-         * @description Paint on a pass's mask: ease what it did, or bring it back.
+         * @description Paint on a pass's mask: ease what it did, or bring it back. ``whole_set``: on those of all passes of its
+         *     set.
          */
         PaintMask: {
             /** Pass Id */
             pass_id: string;
             stroke: components["schemas"]["MaskStroke"];
+            /** Whole Set */
+            whole_set?: boolean | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -12,7 +12,8 @@ function other() {
 }
 
 function Values() {
-  const reveal = useHand((s) => s.reveal);
+  const { reveal, easeSet, set } = useHand();
+  const bound = useBench((s) => s.passes.find((p) => p.id === s.openPass)?.bound);
   return (
     <>
       <Switching
@@ -24,6 +25,15 @@ function Values() {
       >
         {reveal ? "Bring back" : "Ease"}
       </Switching>
+      {bound && (
+        <Switching
+          active={easeSet}
+          title={`Eases what the whole set ${bound.name} did, not the open pass alone`}
+          onClick={() => set({ easeSet: !easeSet })}
+        >
+          Whole set
+        </Switching>
+      )}
       <Size />
       <Softness />
       <PerCent
@@ -50,14 +60,15 @@ export const ease: Hand = {
   Values,
   *gesture(first) {
     const { key, path } = yield* stroke(first);
-    const { openPass, gesture, say } = useBench.getState();
+    const { openPass, passes, gesture, say } = useBench.getState();
     if (!openPass) {
       endTrace(key);
       return say("Open the pass that you want to ease first.");
     }
-    const { radius: radius_px, softness, flow, reveal, maskEdges: edges } = useHand.getState();
+    const { radius: radius_px, softness, flow, reveal, maskEdges: edges, easeSet } = useHand.getState();
+    const whole_set = easeSet && !!passes.find((p) => p.id === openPass)?.bound;
     gesture(
-      { op: "paint_mask", pass_id: openPass, stroke: { path, radius_px, softness, flow, reveal, edges } },
+      { op: "paint_mask", pass_id: openPass, stroke: { path, radius_px, softness, flow, reveal, edges }, whole_set },
       (_, painted) => seen(key, painted),
     );
   },

@@ -93,7 +93,7 @@ describe("hands", () => {
     useBench.setState({ openPass: "p" });
     useHand.setState({ reveal: true });
     use("ease", [[5, 5]]);
-    expect(made[0]).toMatchObject({ op: "paint_mask", pass_id: "p", stroke: { reveal: true, flow: 50 } });
+    expect(made[0]).toMatchObject({ op: "paint_mask", pass_id: "p", stroke: { reveal: true, flow: 50 }, whole_set: false });
   });
 
   it("patch an outline that is dragged, and show it meanwhile", () => {

@@ -98,6 +98,8 @@ interface HandState {
   exposure: number;
   /** Easing brings back instead. */
   reveal: boolean;
+  /** Easing works on all passes of the open one's set. */
+  easeSet: boolean;
   clipFeather: number;
   clipOutside: boolean;
   /** Painted masks keep to colours like those under the stroke, 0 to 100. */
@@ -149,6 +151,7 @@ export const useHand = create<HandState>()(
       lightRange: "midtones",
       exposure: 10,
       reveal: false,
+      easeSet: false,
       clipFeather: 1,
       clipOutside: false,
       maskEdges: 0,
