@@ -27,11 +27,12 @@ function Values() {
       </Switching>
       {bound && (
         <Switching
+          label="Whole set"
           active={easeSet}
           title={`Eases what the whole set ${bound.name} did, not the open pass alone`}
           onClick={() => set({ easeSet: !easeSet })}
         >
-          Whole set
+          Set
         </Switching>
       )}
       <Size />
