@@ -86,7 +86,7 @@ def render_whole(
 def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
     """A part of the original in strips, as few as memory allows."""
     most = max(_ROWS, _MOST // part.width)
-    rows = min(max(_ROWS, 8 * plan.chain.looks), most)
+    rows = min(max(_ROWS, 4 * plan.chain.margin(0)), most)
     for y in range(part.y0, part.y1, rows):
         yield Rect(part.x0, y, part.x1, min(y + rows, part.y1))
 

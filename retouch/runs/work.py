@@ -40,7 +40,7 @@ from retouch.work.operations import ApplyRoutine
 from retouch.work.travelling import known_of, with_decisions
 
 # What one picture keeps of views while it is worked on.
-_KEPT_BYTES = 400_000_000
+_KEPT_BYTES = 200_000_000
 # Refusals that leave a picture as it is: there is nothing for the routine to do on it.
 _NOTHING = ("no_face", "nothing_here")
 
