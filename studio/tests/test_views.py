@@ -78,8 +78,17 @@ class Overtaken(StudioTest):
         query = {"x": 0, "y": 0, "scale": 1, "width": 320, "height": 240,
                  "window": "window-x", "number": 3}  # fmt: skip
         answer = self.client.get(f"/api/portraits/{one.id}/view", query)
-        self.assertEqual(answer.status_code, 499)
-        self.assertEqual(answer.json()["code"], "overtaken")
+        self.assertEqual((answer.status_code, answer.content), (204, b""))
+
+    def test_a_draft_that_was_on_its_way_while_a_gesture_was_saved_is_no_error(self) -> None:
+        one = self.take_in()
+        saved = self.gesture(one.id, 0, op="add_pass", kind="light").json()
+        change = {"op": "change_pass", "id": saved["pass_id"], "strength": 10}
+        body = {"operations": [change], "revision": 0, "x": 0, "y": 0, "scale": 1, "width": 8,
+                "height": 8}  # fmt: skip
+        answer = self.send("POST", f"/portraits/{one.id}/draft", body)
+        self.assertEqual((answer.status_code, answer.content), (204, b""))
+        self.assertEqual(answer["Portrait-Revision"], str(saved["revision"]))
 
 
 class Deliveries(StudioTest):

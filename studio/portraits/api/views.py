@@ -32,8 +32,13 @@ router = Router(tags=["view"])
 _WIDEST_PX = 1500
 
 _JPEG: dict[str, Any] = {
-    "responses": {200: {"description": "A JPEG in sRGB.", "content": {"image/jpeg": {}}}}
+    "responses": {
+        200: {"description": "A JPEG in sRGB.", "content": {"image/jpeg": {}}},
+        204: {"description": "Something newer was asked for, or saved, meanwhile."},
+    }
 }
+# Told with an answer without a picture: the revision that the portrait has now.
+_REVISION = "Portrait-Revision"
 
 
 def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -> None:
@@ -60,6 +65,16 @@ def _no_longer_asked(request: HttpRequest, window: str | None, number: int) -> C
     overtaken = viewing.newest.arrive(window, number)
     left: Callable[[], bool] = request.META.get("waitress.client_disconnected", lambda: False)
     return lambda: overtaken() or left()
+
+
+def _unless_overtaken(make: Callable[[], bytes]) -> bytes | None:
+    """A picture, or None where the window has asked for a newer one: nothing is wrong then."""
+    try:
+        return make()
+    except Problem as problem:
+        if problem.body["code"] == "overtaken":
+            return None
+        raise
 
 
 @router.get("/portraits/{portrait_id}/view", operation_id="get_view", openapi_extra=_JPEG)
@@ -93,7 +108,9 @@ def get_view(
     _check(portrait, None if show in ("original", "take", "step") else revision, frame)
     sizes = _sizes(px_per_mm, divide_mm)
     wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes, unframed=unframed)
-    data = viewing.view(portrait, wish, cancelled=overtaken)
+    data = _unless_overtaken(lambda: viewing.view(portrait, wish, cancelled=overtaken))
+    if data is None:
+        return HttpResponse(status=204)
     lasting = (show == "original" and frame is not None) or (
         revision is not None and show != "take" and faces == viewing.faces_of(portrait)
     )
@@ -106,12 +123,17 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     """A view with operations that aren't saved yet: a slider on its way, a source dragged."""
     overtaken = _no_longer_asked(request, body.window, body.number)
     portrait = library.find(request.user, portrait_id)
+    if body.revision is not None and body.revision < portrait.revision:
+        # On its way while a gesture was saved: no error, only late.
+        return HttpResponse(status=204, headers={_REVISION: str(portrait.revision)})
     _check(portrait, body.revision)
     wish = ViewRequest(
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
         _sizes(body.px_per_mm, body.divide_mm), body.unframed,
     )  # fmt: skip
-    data = viewing.view(portrait, wish, body.operations, overtaken)
+    data = _unless_overtaken(lambda: viewing.view(portrait, wish, body.operations, overtaken))
+    if data is None:
+        return HttpResponse(status=204)
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 

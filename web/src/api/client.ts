@@ -121,6 +121,10 @@ export async function fetchPicture(
     throw new ApiError(0, "unreachable", UNREACHABLE);
   }
   if (!response.ok) throw problemOf(response.status, await response.json().catch(() => undefined));
+  // Something newer was asked for, or saved: no picture, and no error that a browser would list.
+  if (response.status === 204) {
+    throw new ApiError(response.headers.has("Portrait-Revision") ? 409 : 499, "overtaken", "");
+  }
   return createImageBitmap(await response.blob());
 }
 export type Finding = Schemas["FindingOut"];

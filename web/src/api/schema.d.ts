@@ -7018,6 +7018,13 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
+            /** @description Something newer was asked for, or saved, meanwhile. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
         };
     };
     draft_view: {
@@ -7043,6 +7050,13 @@ export interface operations {
                 content: {
                     "image/jpeg": unknown;
                 };
+            };
+            /** @description Something newer was asked for, or saved, meanwhile. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -34,9 +34,10 @@ export function usePainter(
       pictures: pictures(id, ownWindow(), frame.key),
       onError: (error) =>
         // Another window has changed the portrait: follow it, nothing is wrong.
-        error.status === 409
-          ? void useBench.getState().catchUp()
-          : useBench.setState({ problem: error.message }),
+        error.status !== 409
+          ? useBench.setState({ problem: error.message })
+          : // A gesture of this one's own brings the picture up to date by itself.
+            useBench.getState().saving === "saved" && void useBench.getState().catchUp(),
       // Told to the element itself: nothing else has to be drawn anew for it.
       onPainted: () => useTones.getState().painted(canvas.current!),
       onSharp: (sharp) => (box.current!.dataset["sharp"] = String(sharp)),
