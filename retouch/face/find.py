@@ -35,6 +35,11 @@ _CROP_SIDE = 448
 _SAME = 0.3
 # A face of this part of the picture's longer side is a portrait's.
 _LARGE = 0.12
+# Reflections on glasses over eyes: as light as this (parts of the whole), wider than a catchlight (half of
+# it, in radii of the iris); eyes are looked at without them where they hide this part of them, and looked for
+# where the other tells where they hide so much more, this part of them altogether.
+_BURNT, _CATCHLIGHT = 0.82, 0.3
+_HIDDEN, _MORE_HIDDEN, _MOSTLY_HIDDEN = 0.04, 0.12, 0.35
 # Faces narrower than this many pixels of the original carry too little to work on.
 LEAST_WIDTH = 40
 
@@ -134,13 +139,15 @@ def make_face(picture: Pixels, points: Array, score: float, by_hand: bool = Fals
 def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
     """The mesh's irises, fitted to the pixels."""
     parts, corners = [], []
-    for centre in (lm.IRIS_R, lm.IRIS_L):
-        ring = points[centre + 1 : centre + 5, :2]
-        radius = float(np.linalg.norm(ring[0] - ring[2]) / 2)
-        x, y = float(points[centre, 0]), float(points[centre, 1])
+    guesses, by_other = _guesses(picture, points)
+    for x, y, radius in guesses:
         half = int(np.ceil(2.6 * radius)) + 2
         x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
-        red = to_float(picture[y0 : int(y) + half, x0 : int(x) + half, 0])
+        here = np.s_[y0 : int(y) + half, x0 : int(x) + half]
+        red = to_float(picture[here][..., 0])
+        hidden = _panes(picture[here], radius)
+        if hidden.mean() > _HIDDEN:
+            red = np.where(hidden, np.float32(np.nan), red)
         parts.append((red, Iris(x - x0, y - y0, radius, found=False)))
         corners.append((x0, y0))
     fitted = (
@@ -152,7 +159,48 @@ def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
         replace(one, x=one.x + x0, y=one.y + y0)
         for one, (x0, y0) in zip(fitted, corners, strict=True)
     )
+    # What is seen of one that is mostly hidden leads astray.
+    if by_other == 0:
+        right = Iris(*guesses[0][:2], left.radius, found=False)
+    elif by_other == 1:
+        left = Iris(*guesses[1][:2], right.radius, found=False)
     return right, left
+
+
+def _guesses(picture: Pixels, points: Array) -> tuple[list[tuple[float, float, float]], int | None]:
+    """Middle and radius of the mesh's irises; of one that a reflection on glasses hides far more than the
+    other, by that: eyes look the same way. Which of them is told if hardly anything of it is seen."""
+    out, hidden = [], []
+    for centre in (lm.IRIS_R, lm.IRIS_L):
+        ring = points[centre + 1 : centre + 5, :2]
+        radius = float(np.linalg.norm(ring[0] - ring[2]) / 2)
+        x, y = float(points[centre, 0]), float(points[centre, 1])
+        half = int(np.ceil(1.5 * radius)) + 1
+        x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
+        part = picture[y0 : int(y) + half, x0 : int(x) + half]
+        hidden.append(float(_panes(part, radius).mean()) if min(part.shape[:2]) > 2 else 0.0)
+        out.append((x, y, radius))
+    own = int(hidden[1] > hidden[0])
+    if hidden[own] < hidden[1 - own] + _MORE_HIDDEN:
+        return out, None
+    lids = [points[list(eye), :2].astype(np.float64) for eye in (lm.EYE_R, lm.EYE_L)]
+    middles = [(line.min(0) + line.max(0)) / 2 for line in lids]
+    wide = [float(np.ptp(line[:, 0])) for line in lids]
+    ratio = wide[own] / max(wide[1 - own], 1e-6)
+    x, y, radius = out[1 - own]
+    there = middles[own] + (np.array([x, y]) - middles[1 - own]) * (ratio, 1.0)
+    out[own] = float(there[0]), float(there[1]), radius
+    return out, own if hidden[own] > _MOSTLY_HIDDEN else None
+
+
+def _panes(part: Pixels, radius: float) -> NDArray[np.bool_]:
+    """Where a reflection has burnt out the picture of an eye: wider than its own catchlights."""
+    low = part.min(-1) if part.ndim == 3 else part
+    top = 255 if part.dtype == np.uint8 else 65535
+    light = (low > _BURNT * top).astype(np.uint8)
+    side = 2 * max(1, round(_CATCHLIGHT * radius)) + 1
+    wide = cv2.morphologyEx(light, cv2.MORPH_OPEN, np.ones((side, side), np.uint8))
+    return cv2.dilate(wide, np.ones((5, 5), np.uint8)) > 0
 
 
 def _search(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from dataclasses import dataclass, replace
 
 import cv2
@@ -20,6 +21,8 @@ _RAYS = 25
 _WORKING_RADIUS = 32.0
 # A rim whose step in brightness is below this (encoded values) can't be told from skin texture.
 _LEAST_STEP = 0.012
+# An arc that is hidden by more than this isn't told by; one side alone counts this much.
+_HIDDEN, _ONE_SIDE = 0.6, 0.7
 # Irises of one person are alike; turned by 30°, one is nearer to the camera by a twentieth.
 _ALIKE = 0.05
 
@@ -43,7 +46,8 @@ def refine(red: Array, x: float, y: float, radius: float, tilt: float = 0.0) -> 
     Parameters
     ----------
     red : ndarray (h, w) float32
-        Red channel 0..1, in which iris and white differ most for eyes of every colour.
+        Red channel 0..1, in which iris and white differ most for eyes of every colour; NaN where a
+        reflection on glasses hides the eye.
     x, y, radius
         A first guess in pixels, pixel centres at +0.5.
     tilt : float
@@ -130,9 +134,8 @@ def _search(red: Array, guess: Iris, tilt: float) -> _Search:
     ).reshape(px.shape)
     # Each side's mean, so that a bright corner on one side can't stand for both.
     sides = samples.reshape(*px.shape[:3], 2, _RAYS)
-    middle = np.median(sides, axis=4)
-    rise = (middle[:, :, 3:] - middle[:, :, :-3]).min(3)
-    rise = (rise[:, :, :-1] + rise[:, :, 1:]) / 2
+    found = _rises(sides)
+    rise = (found[:, :, :-1] + found[:, :, 1:]) / 2
     # The step between two radii is centred half-way, between samples k + 0 … k + 4.
     radii = (_RADII[:-4] + _RADII[4:]) / 2 * radius
     places = rise.reshape(-1, len(radii))
@@ -141,3 +144,21 @@ def _search(red: Array, guess: Iris, tilt: float) -> _Search:
     ct, st = np.cos(tilt), np.sin(tilt)
     centres = np.stack([x + ct * ox - st * oy, y + st * ox + ct * oy], axis=1)
     return _Search(guess, radii, places.max(0), centres)
+
+
+def _rises(sides: Array) -> Array:
+    """The lesser rise of both side arcs (..., 2, rays). A side of which too little is seen leaves it to the
+    other, which counts less then."""
+    hidden = np.isnan(sides)
+    if not hidden.any():
+        plain = np.median(sides, axis=4)
+        return np.asarray((plain[:, :, 3:] - plain[:, :, :-3]).min(3), np.float32)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)
+        middle = np.nanmedian(sides, axis=4)
+    middle[hidden.mean(4) > _HIDDEN] = np.nan
+    each = middle[:, :, 3:] - middle[:, :, :-3]
+    told = ~np.isnan(each)
+    least = np.where(told, each, np.inf).min(3)
+    least = np.where(told.any(3), least, 0)
+    return np.asarray(np.where(told.all(3), least, _ONE_SIDE * least), np.float32)

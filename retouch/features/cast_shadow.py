@@ -13,7 +13,7 @@ Mask = NDArray[np.bool_]
 
 # No shadow takes more of the light than this; more than that isn't believed of one that is found,
 # for the face's own shades look alike: not even of one that explains this part of how the light varies.
-DEEPEST, _BELIEVED, _BELIEVED_MOST, _TOLD_WELL = 0.75, 0.3, 0.45, 0.04
+DEEPEST, _BELIEVED, _BELIEVED_MOST, _TOLD_WELL = 0.75, 0.36, 0.45, 0.04
 # What is broader than this (sigma, in the unit of `fit`) is the form of the face.
 _FORM = 0.047
 # Offsets and softness tried, in the same unit: across, down (light comes from above), and sigma.

@@ -150,6 +150,21 @@ class TheScale(unittest.TestCase):
                 self.assertLess(abs(found.radius / radius - 1), 0.04)
                 self.assertLess(np.hypot(found.x - x, found.y - y), 0.06 * radius)
 
+    def test_what_a_pane_hides_doesnt_lead_astray(self) -> None:
+        """A bright pane over the inner third of an iris has the steepest edge; left out, the rim is told."""
+        ys, xs = np.mgrid[:100, :100] + 0.5
+        eye = np.where(np.hypot(xs - 52, ys - 49) < 18, 0.3, 0.7)
+        eye = cv2.GaussianBlur(eye, (0, 0), 0.8).astype(np.float32)
+        pane = np.s_[30:70, 60:90]
+        bright, hidden = eye.copy(), eye.copy()
+        bright[pane], hidden[pane] = 1.0, np.nan
+        found = refine(hidden, 50, 50, 19)
+        self.assertLess(np.hypot(found.x - 52, found.y - 49), 2.5)
+        self.assertLess(abs(found.radius / 18 - 1), 0.1)
+        misled = refine(bright, 50, 50, 19)
+        self.assertGreater(np.hypot(misled.x - 52, misled.y - 49), 4)
+        self.assertGreater(abs(misled.radius / 18 - 1), 0.15)
+
     def test_irises_of_one_person_are_of_one_size(self) -> None:
         """A ring around one eye that shows more than its rim doesn't count, the other tells."""
 

@@ -26,7 +26,7 @@ _UNIT, _SHADOW_UNIT = 900.0, 170.0
 # A frame goes with so much of its rim, in heights of the face and in pixels: light scatters there.
 _RIM, _RIM_PX = 0.0025, 1.5
 # Gaps between a pane and a rim that go along (half of them, in heights of the face).
-_BETWEEN = 0.012
+_BETWEEN = 0.010
 # Surroundings of a frame that may be in its shadow, in heights of the face.
 _AROUND = 0.12
 _NEAR = 0.1
