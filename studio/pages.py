@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 _MISSING = (
@@ -44,6 +44,13 @@ def client_page(request: HttpRequest, token: str) -> HttpResponse:
     answer.headers["Referrer-Policy"] = "no-referrer"
     answer.headers["X-Robots-Tag"] = "noindex, nofollow, noarchive"
     return answer
+
+
+def no_such_address(request: HttpRequest) -> JsonResponse:
+    """The answer of the API where it has nothing, in the form of all its problems."""
+    return JsonResponse(
+        {"code": "not_found", "message": "The API has nothing at this address."}, status=404
+    )
 
 
 def robots(request: HttpRequest) -> HttpResponse:

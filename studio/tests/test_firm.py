@@ -118,6 +118,13 @@ class OneStep(StudioTest):
 
 
 class BadQuestions(StudioTest):
+    def test_an_address_that_the_api_doesnt_have_is_told_as_its_problems_are(self) -> None:
+        for path in ("/api/nowhere", "/api/portraits/x/y/z"):
+            answer = self.client.get(path)
+            with self.subTest(path):
+                self.assertEqual(answer.status_code, 404)
+                self.assertEqual(answer.json()["code"], "not_found")
+
     def test_answers_in_words(self) -> None:
         one = self.take_in()
         base = f"/api/portraits/{one.id}"
