@@ -138,7 +138,8 @@ def server(folder: Path, load: str) -> Iterator[str]:
         yield url
     finally:
         server.terminate()
-        server.wait(20)
+        # What it works on in the background ends first.
+        server.wait(180)
 
 
 def _prepare(page: Page, url: str, each: int) -> str:
