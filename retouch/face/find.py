@@ -39,6 +39,8 @@ _LARGE = 0.12
 # it, in radii of the iris); eyes are looked at without them where they hide this part of them, and looked for
 # where the other tells where they hide so much more, this part of them altogether.
 _BURNT, _CATCHLIGHT = 0.82, 0.3
+# So much of one lies beyond the lids.
+_BEYOND_LIDS = 0.3
 _HIDDEN, _MORE_HIDDEN, _MOSTLY_HIDDEN = 0.04, 0.12, 0.35
 # Faces narrower than this many pixels of the original carry too little to work on.
 LEAST_WIDTH = 40
@@ -140,12 +142,12 @@ def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
     """The mesh's irises, fitted to the pixels."""
     parts, corners = [], []
     guesses, by_other = _guesses(picture, points)
-    for x, y, radius in guesses:
+    for (x, y, radius), lids in zip(guesses, _lids(points), strict=True):
         half = int(np.ceil(2.6 * radius)) + 2
         x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
         here = np.s_[y0 : int(y) + half, x0 : int(x) + half]
         red = to_float(picture[here][..., 0])
-        hidden = _panes(picture[here], radius)
+        hidden = _panes(picture[here], radius, lids - (x0, y0))
         if hidden.mean() > _HIDDEN:
             red = np.where(hidden, np.float32(np.nan), red)
         parts.append((red, Iris(x - x0, y - y0, radius, found=False)))
@@ -171,19 +173,16 @@ def _guesses(picture: Pixels, points: Array) -> tuple[list[tuple[float, float, f
     """Middle and radius of the mesh's irises; of one that a reflection on glasses hides far more than the
     other, by that: eyes look the same way. Which of them is told if hardly anything of it is seen."""
     out, hidden = [], []
-    for centre in (lm.IRIS_R, lm.IRIS_L):
+    lids = _lids(points)
+    for centre, line in zip((lm.IRIS_R, lm.IRIS_L), lids, strict=True):
         ring = points[centre + 1 : centre + 5, :2]
         radius = float(np.linalg.norm(ring[0] - ring[2]) / 2)
         x, y = float(points[centre, 0]), float(points[centre, 1])
-        half = int(np.ceil(1.5 * radius)) + 1
-        x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
-        part = picture[y0 : int(y) + half, x0 : int(x) + half]
-        hidden.append(float(_panes(part, radius).mean()) if min(part.shape[:2]) > 2 else 0.0)
+        hidden.append(_hidden_share(picture, x, y, radius, line))
         out.append((x, y, radius))
     own = int(hidden[1] > hidden[0])
     if hidden[own] < hidden[1 - own] + _MORE_HIDDEN:
         return out, None
-    lids = [points[list(eye), :2].astype(np.float64) for eye in (lm.EYE_R, lm.EYE_L)]
     middles = [(line.min(0) + line.max(0)) / 2 for line in lids]
     wide = [float(np.ptp(line[:, 0])) for line in lids]
     ratio = wide[own] / max(wide[1 - own], 1e-6)
@@ -193,14 +192,43 @@ def _guesses(picture: Pixels, points: Array) -> tuple[list[tuple[float, float, f
     return out, own if hidden[own] > _MOSTLY_HIDDEN else None
 
 
-def _panes(part: Pixels, radius: float) -> NDArray[np.bool_]:
-    """Where a reflection has burnt out the picture of an eye: wider than its own catchlights."""
+def _hidden_share(
+    picture: Pixels, x: float, y: float, radius: float, lids: NDArray[np.float64]
+) -> float:
+    """Which part of what lies around a place of an eye is hidden by panes."""
+    half, near = int(np.ceil(2.6 * radius)) + 1, int(1.5 * radius) + 1
+    x0, y0 = max(int(x) - half, 0), max(int(y) - half, 0)
+    part = picture[y0 : int(y) + half, x0 : int(x) + half]
+    if min(part.shape[:2]) < 3:
+        return 0.0
+    cx, cy = int(x) - x0, int(y) - y0
+    told = _panes(part, radius, lids - (x0, y0))
+    told = told[max(cy - near, 0) : max(cy + near, 0), max(cx - near, 0) : max(cx + near, 0)]
+    return float(told.mean()) if told.size else 0.0
+
+
+def _lids(points: Array) -> list[NDArray[np.float64]]:
+    """The outlines of both eyes."""
+    return [points[list(eye), :2].astype(np.float64) for eye in (lm.EYE_R, lm.EYE_L)]
+
+
+def _panes(part: Pixels, radius: float, lids: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Where a reflection has burnt out the picture of an eye: wider than its own catchlights, and beyond
+    its ``lids`` (n, 2), within which a white may be as light."""
     low = part.min(-1) if part.ndim == 3 else part
     top = 255 if part.dtype == np.uint8 else 65535
     light = (low > _BURNT * top).astype(np.uint8)
     side = 2 * max(1, round(_CATCHLIGHT * radius)) + 1
     wide = cv2.morphologyEx(light, cv2.MORPH_OPEN, np.ones((side, side), np.uint8))
-    return cv2.dilate(wide, np.ones((5, 5), np.uint8)) > 0
+    opening = np.zeros(light.shape, np.uint8)
+    cv2.fillPoly(opening, [np.round(lids).astype(np.int32)], 1)
+    # Bars between panes are thin.
+    count, labels = cv2.connectedComponents(cv2.dilate(wide, np.ones((side, side), np.uint8)))
+    labels[wide == 0] = 0
+    areas = np.bincount(labels.ravel(), minlength=count)
+    beyond = np.bincount(labels[opening == 0], minlength=count) > _BEYOND_LIDS * areas
+    beyond[0] = False
+    return cv2.dilate(beyond[labels].astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
 
 
 def _search(
