@@ -3,30 +3,24 @@
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
-from pathlib import Path
 from typing import Any
 
 import simplejpeg
-from playwright.sync_api import sync_playwright
 
 from benchmarks import sliders
 from benchmarks.latency import (
-    CHROMIUM,
-    PROBE,
     SENDING,
-    load_script,
     median_and_95,
-    server,
     settle_first,
+    window,
     zooms_and_pans,
 )
 from benchmarks.speed import HEIGHT, WIDTH, large_portrait
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass
 from retouch.forms.form import completed, from_data
-from retouch.picture import Output, Picture, Pyramid, encode, read_bytes, write
+from retouch.picture import Output, Picture, Pyramid, encode, read_bytes
 from retouch.render import Renderer, render_whole
 
 FRAME = {
@@ -55,38 +49,28 @@ def measure(framed: bool) -> dict[str, Any]:
     """Milliseconds of a slider of the lowest pass, ``fit`` and ``close``, and of ``move``: twelve
     passes with masks, and ``framed`` with three passes of Look, a straightened angle and a crop more.
     """
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        folder = Path(name)
-        picture = Picture(to_integers(large_portrait(), 8))
-        write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
-        with server(folder, load_script(folder / "large.jpg")) as url:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            # The first view makes eighty heals and all masks.
-            page.set_default_timeout(120_000)
-            page.add_init_script(f"({PROBE})()")
-            page.goto(url)
-            page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
-            ident = page.evaluate(sliders.MAKE, [WIDTH, HEIGHT])
-            if framed:
-                page.evaluate(_FRAMED, [FRAME, LOOK])
-            page.goto(f"{url}/portraits/{ident}")
-            box = settle_first(page)
-            page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
-            page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-            page.get_by_role("button", name="Light", exact=True).last.click()
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out: dict[str, Any] = {"fit": sliders.slide(page)}
-            middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-            page.mouse.move(*middle)
-            page.keyboard.press("1")
-            page.get_by_role("button", name="Zoom 100 %").wait_for()
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out["close"] = sliders.slide(page)
-            page.keyboard.press("0")
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out["move"], _ = zooms_and_pans(page, middle)
-            browser.close()
+    with window() as (page, url, _):
+        page.goto(url)
+        page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
+        ident = page.evaluate(sliders.MAKE, [WIDTH, HEIGHT])
+        if framed:
+            page.evaluate(_FRAMED, [FRAME, LOOK])
+        page.goto(f"{url}/portraits/{ident}")
+        box = settle_first(page)
+        page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
+        page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+        page.get_by_role("button", name="Light", exact=True).last.click()
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out: dict[str, Any] = {"fit": sliders.slide(page)}
+        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.move(*middle)
+        page.keyboard.press("1")
+        page.get_by_role("button", name="Zoom 100 %").wait_for()
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out["close"] = sliders.slide(page)
+        page.keyboard.press("0")
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out["move"], _ = zooms_and_pans(page, middle)
     return out
 
 

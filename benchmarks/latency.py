@@ -10,7 +10,7 @@ import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -34,6 +34,7 @@ CHROMIUM = [
     "--disable-dev-shm-usage",
 ]
 _HEALS, _MOVES = 25, 25
+_WAIT_MS = 300_000
 
 # Notes when an event arrived and when the canvas has been painted since. `drawn` is the time of
 # the frame after the last drawing, so the pixels are on the screen by then.
@@ -112,12 +113,13 @@ def load_script(path: Path) -> str:
 
 
 @contextmanager
-def server(folder: Path, load: str) -> Iterator[str]:
+def server(folder: Path, load: str, **settings: str) -> Iterator[str]:
     """The studio in demo mode on a free port, with its data in ``folder``.
 
-    ``load`` is Python code that fills the database.
+    ``load`` is Python code that fills the database; ``settings`` go into its environment.
     """
-    environment = {**os.environ, "MELLOW_GLASS_DATA": str(folder), "MELLOW_GLASS_DEMO": "1"}
+    own = {"MELLOW_GLASS_DATA": str(folder), "MELLOW_GLASS_DEMO": "1", **settings}
+    environment = {**os.environ, **own}
     subprocess.run(
         [sys.executable, "manage.py", "migrate", "-v0"], cwd=ROOT, env=environment, check=True
     )
@@ -140,6 +142,26 @@ def server(folder: Path, load: str) -> Iterator[str]:
         server.terminate()
         # What it works on in the background ends first.
         server.wait(180)
+
+
+@contextmanager
+def window(picture: Callable[[], Picture] | None = None) -> Iterator[tuple[Page, str, Path]]:
+    """A window of 1280x800 on a studio that holds one picture, the studio's address and folder; what is painted is noted.
+
+    ``picture`` makes it; without it, it is a portrait of 24 megapixels.
+    """
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        folder = Path(name)
+        one = Picture(to_integers(large_portrait(), 8)) if picture is None else picture()
+        write(one, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
+        with server(folder, load_script(folder / "large.jpg")) as url:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            # A first view may make hundreds of touches.
+            page.set_default_timeout(_WAIT_MS)
+            page.add_init_script(f"({PROBE})()")
+            yield page, url, folder
+            browser.close()
 
 
 def _prepare(page: Page, url: str, each: int) -> str:
@@ -175,26 +197,18 @@ def measure(each: int = 10) -> dict[str, Any]:
 
     Medians and 95th percentiles, and the longest frame.
     """
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        folder = Path(name)
-        picture = Picture(to_integers(large_portrait(), 8))
-        write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
-        with server(folder, load_script(folder / "large.jpg")) as url:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.add_init_script(f"({PROBE})()")
-            ident = _prepare(page, url, each)
-            page.goto(f"{url}/portraits/{ident}")
-            box = settle_first(page)
-            # The faces are looked at first; what is measured is the work that follows.
-            page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
-            middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-            moves, moves_frames = zooms_and_pans(page, middle)
-            page.mouse.move(*middle)
-            page.keyboard.press("1")
-            page.get_by_role("button", name="Zoom 100 %").wait_for()
-            heals, heal_frames = _heals(page, box)
-            browser.close()
+    with window() as (page, url, _):
+        ident = _prepare(page, url, each)
+        page.goto(f"{url}/portraits/{ident}")
+        box = settle_first(page)
+        # The faces are looked at first; what is measured is the work that follows.
+        page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
+        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        moves, moves_frames = zooms_and_pans(page, middle)
+        page.mouse.move(*middle)
+        page.keyboard.press("1")
+        page.get_by_role("button", name="Zoom 100 %").wait_for()
+        heals, heal_frames = _heals(page, box)
     return {
         "heal": heals,
         "move": moves,

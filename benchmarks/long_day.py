@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import statistics
 import subprocess
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -13,23 +12,20 @@ from typing import Any
 
 import cv2
 import numpy as np
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from benchmarks import sliders
 from benchmarks.latency import (
     ARM,
-    CHROMIUM,
-    PROBE,
     SENDING,
     SETTLED,
-    load_script,
-    server,
     settle_first,
+    window,
     zooms_and_pans,
 )
 from benchmarks.speed import HEIGHT, WIDTH, large_portrait
 from retouch.colour.depth import to_integers
-from retouch.picture import Output, Picture, write
+from retouch.picture import Picture
 
 # Side of the larger picture beside that of 24 megapixels.
 LARGER = 2.04
@@ -285,27 +281,17 @@ def measure(times: float) -> tuple[dict[str, list[float]], float]:
 
     ``times`` enlarges the sides of the picture of 24 megapixels.
     """
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        folder = Path(name)
-        write(
-            _picture(times), folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0")
-        )
-        with server(folder, load_script(folder / "large.jpg")) as url:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.set_default_timeout(_SETTLE_MS)
-            page.add_init_script(f"({PROBE})()")
-            page.goto(url)
-            page.get_by_role("list", name="Portraits").get_by_role("link").click()
-            page.get_by_role("button", name="Sweep").wait_for()
-            size = [WIDTH * times, HEIGHT * times]
-            ident = page.evaluate(_MAKE, [*size, _TOUCHES, _PASSES, _STEPS])
-            day = _Day(page, url, ident, times)
-            box = day.open()
-            _hands(day, box)
-            _services(day)
-            browser.close()
-            memory = _highest(folder)
+    with window(lambda: _picture(times)) as (page, url, folder):
+        page.goto(url)
+        page.get_by_role("list", name="Portraits").get_by_role("link").click()
+        page.get_by_role("button", name="Sweep").wait_for()
+        size = [WIDTH * times, HEIGHT * times]
+        ident = page.evaluate(_MAKE, [*size, _TOUCHES, _PASSES, _STEPS])
+        day = _Day(page, url, ident, times)
+        box = day.open()
+        _hands(day, box)
+        _services(day)
+        memory = _highest(folder)
     return day.found, memory
 
 

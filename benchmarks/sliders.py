@@ -2,32 +2,25 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from benchmarks.latency import (
     ARM,
-    CHROMIUM,
-    PROBE,
     SENDING,
     SETTLED,
-    load_script,
-    server,
     settle_first,
+    window,
 )
-from benchmarks.speed import HEIGHT, WIDTH, large_portrait
-from retouch.colour.depth import to_integers
-from retouch.picture import Output, Picture, write
+from benchmarks.speed import HEIGHT, WIDTH
 
 _STEPS, _STROKES = 24, 12
 BRUSHES = (60, 600)
 
 # Painted since the pointer moved: a slider's draft is on the canvas.
-_DRAWN = """
+DRAWN = """
 () => new Promise(resolve => {
   const look = () => {
     const p = window.__probe;
@@ -69,39 +62,31 @@ MAKE = (
 def measure() -> dict[str, Any]:
     """Milliseconds: ``fit`` and ``close`` of a slider; strokes on the ``lowest`` pass of all, with
     80 heals above it that are made anew, and on the ``top`` one, by the brush's radius."""
-    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
-        folder = Path(name)
-        picture = Picture(to_integers(large_portrait(), 8))
-        write(picture, folder / "large.jpg", Output("jpeg", quality=92, subsampling="4:2:0"))
-        with server(folder, load_script(folder / "large.jpg")) as url:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.add_init_script(f"({PROBE})()")
-            page.goto(url)
-            page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
-            ident = page.evaluate(MAKE, [WIDTH, HEIGHT])
-            page.goto(f"{url}/portraits/{ident}")
-            box = settle_first(page)
-            page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
-            page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-            # The lowest pass of the stage: all that lies above it follows.
-            page.get_by_role("button", name="Light", exact=True).last.click()
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out: dict[str, Any] = {"fit": slide(page)}
-            middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-            page.mouse.move(*middle)
-            page.keyboard.press("1")
-            page.get_by_role("button", name="Zoom 100 %").wait_for()
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out["close"] = slide(page)
-            page.keyboard.press("x")
-            out["lowest"], lower = _strokes(page, box)
-            page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
-            page.get_by_role("button", name="Redness", exact=True).click()
-            page.wait_for_selector("[role=application][data-sharp=true]")
-            out["top"], upper = _strokes(page, box)
-            out["frame"] = max(lower, upper)
-            browser.close()
+    with window() as (page, url, _):
+        page.goto(url)
+        page.get_by_role("list", name="Portraits").get_by_role("link").wait_for()
+        ident = page.evaluate(MAKE, [WIDTH, HEIGHT])
+        page.goto(f"{url}/portraits/{ident}")
+        box = settle_first(page)
+        page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
+        page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
+        # The lowest pass of the stage: all that lies above it follows.
+        page.get_by_role("button", name="Light", exact=True).last.click()
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out: dict[str, Any] = {"fit": slide(page)}
+        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.move(*middle)
+        page.keyboard.press("1")
+        page.get_by_role("button", name="Zoom 100 %").wait_for()
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out["close"] = slide(page)
+        page.keyboard.press("x")
+        out["lowest"], lower = _strokes(page, box)
+        page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
+        page.get_by_role("button", name="Redness", exact=True).click()
+        page.wait_for_selector("[role=application][data-sharp=true]")
+        out["top"], upper = _strokes(page, box)
+        out["frame"] = max(lower, upper)
     return out
 
 
@@ -117,7 +102,7 @@ def slide(page: Page) -> list[float]:
     for n in range(_STEPS):
         page.evaluate(ARM)
         page.mouse.move(box["x"] + box["width"] * (0.3 + 0.4 * ((n * 7) % _STEPS) / _STEPS), y)
-        times.append(page.evaluate(_DRAWN))
+        times.append(page.evaluate(DRAWN))
     page.mouse.up()
     page.get_by_role("status").get_by_text("Saved", exact=True).wait_for()
     page.wait_for_selector("[role=application][data-sharp=true]")

@@ -47,3 +47,16 @@ def compiled(function: F) -> F:
     return cast(
         F, numba.njit(cache=True, nogil=True, fastmath=_LOOSE, error_model="numpy")(function)
     )
+
+
+@compiled
+def _same(number: int) -> int:
+    return number
+
+
+def get_ready() -> None:
+    """Load what the first call of a compiled loop waits for: a quarter of a second of a process's life.
+
+    Whoever knows that loops will be called has it done while a picture is read.
+    """
+    _same(1)

@@ -82,6 +82,12 @@ def at_once(make: Callable[[S], T], parts: Iterable[S]) -> list[T]:
     return shared.finished()
 
 
+def begin(work: Callable[[], object]) -> None:
+    """Have something done beside what follows; nobody waits for it, and what it raises is nobody's."""
+    if CORES > 1:
+        _helpers.submit(work)
+
+
 def edges(start: int, end: int, count: int) -> list[tuple[int, int]]:
     """A stretch cut into so many parts of about the same length."""
     return list(pairwise(start + n * (end - start) // count for n in range(count + 1)))

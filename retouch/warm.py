@@ -5,7 +5,9 @@ Run as ``python -m retouch.warm``; takes a minute or two the first time and a se
 
 from __future__ import annotations
 
+import compileall
 from functools import partial
+from pathlib import Path
 
 import numpy as np
 
@@ -156,4 +158,6 @@ def _at_work(kind: registry.PassKind) -> dict[str, Value]:
 
 
 if __name__ == "__main__":
+    # Whoever can't write here later, as in a container, would read each module from its source at each start.
+    compileall.compile_dir(Path(__file__).parent, quiet=2)
     warm()

@@ -6,6 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
+from retouch.cli.loading import loading
 from retouch.cli.render import EXIT_BAD_INPUT, EXIT_OK
 from retouch.errors import RetouchError
 
@@ -67,8 +68,8 @@ def main(argv: Sequence[str] | None = None) -> int:
         parser.error("--workers goes from 1 to 64.")
     if options.strength is not None and not 0 <= options.strength <= 100:
         parser.error("--strength goes from 0 to 100.")
-    # Loading the core takes longer than telling the options.
-    from retouch.cli.batching import run
+    with loading():
+        from retouch.cli.batching import run
 
     try:
         return EXIT_OK if run(options) else EXIT_BAD_INPUT

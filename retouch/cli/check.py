@@ -6,6 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
+from retouch.cli.loading import loading
 from retouch.errors import RetouchError
 
 EXIT_OK, EXIT_BEYOND, EXIT_BAD_INPUT = 0, 1, 3
@@ -38,8 +39,8 @@ def build_parser() -> argparse.ArgumentParser:
 def main(argv: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status."""
     options = build_parser().parse_args(argv)
-    # Loading the core takes longer than telling the options.
-    from retouch.cli.checking import run
+    with loading():
+        from retouch.cli.checking import run
 
     try:
         return EXIT_BEYOND if run(options) else EXIT_OK

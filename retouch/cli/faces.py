@@ -8,6 +8,7 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
+from retouch.cli.loading import loading
 from retouch.errors import EditError, RetouchError
 
 EXIT_OK, EXIT_BAD_INPUT = 0, 1
@@ -53,8 +54,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     except RetouchError as error:
         print(f"faces: {error}", file=sys.stderr)
         return EXIT_BAD_INPUT
-    # Loading the core takes longer than telling the options.
-    from retouch.cli.looking import told
+    with loading():
+        from retouch.cli.looking import told
 
     for photo in options.photos:
         try:

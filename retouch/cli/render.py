@@ -6,6 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
+from retouch.cli.loading import loading
 from retouch.errors import RetouchError
 
 EXIT_OK, EXIT_BAD_INPUT, EXIT_BAD_USE = 0, 1, 2
@@ -148,8 +149,8 @@ def build_parser() -> argparse.ArgumentParser:
 def main(argv: Sequence[str] | None = None) -> int:
     """Run the command; returns the exit status, prints one plain line on errors."""
     options = build_parser().parse_args(argv)
-    # Loading the core takes longer than telling the options.
-    from retouch.cli.rendering import run
+    with loading():
+        from retouch.cli.rendering import run
 
     try:
         run(options)

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from retouch.cli.outcomes import outcome_of
 from retouch.cli.signing import signer_of
+from retouch.compiled import get_ready
 from retouch.edit import Edit, Touch
 from retouch.errors import EditError, FacesMissing
 from retouch.face import Analysis, analyse, load, save
@@ -22,6 +23,7 @@ from retouch.picture import Output, Picture, Pyramid, format_of, read
 from retouch.picture.read import file_bytes
 from retouch.picture.write import encode
 from retouch.picture.write import save as save_bytes
+from retouch.processors import begin
 from retouch.render import render_whole
 from retouch.render.developing import development_of
 from retouch.render.layered import openraster_file
@@ -53,6 +55,7 @@ def run(options: argparse.Namespace) -> None:
     outcome, per_inch = outcome_of(options)
     sign = signer_of(options, output.format)
     output = replace(output, per_inch=per_inch)
+    begin(get_ready)
     spots = [_spot(text) for text in options.heal]
     edit = loads(_read_text(options.edit)) if options.edit else Edit()
     pyramid = Pyramid(read(options.photo, development_of(edit)))
@@ -112,7 +115,7 @@ def _faces(options: argparse.Namespace, edit: Edit, picture: Picture) -> Analysi
         return load(Path(how))
     if how is None and not (edit.needs_faces or options.routine or options.save_faces):
         return None
-    found = analyse(picture, hints_of(edit))
+    found = analyse(picture, hints_of(edit), marks_later=True)
     if how is None and edit.needs_faces and edit.analysis not in ("", found.key):
         raise FacesMissing(
             "This edit was made on another analysis of the faces than the one found here. Give that "

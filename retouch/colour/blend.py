@@ -70,6 +70,33 @@ MODES: dict[str, Blend] = {
 }
 
 
+def _hard_light(below: Array, above: Array) -> Array:
+    return np.asarray(
+        np.where(above <= 0.5, 2 * below * above, 1 - 2 * (1 - below) * (1 - above)), np.float32
+    )
+
+
+def _colour_dodge(below: Array, above: Array) -> Array:
+    share = below / np.maximum(1 - above, np.float32(1e-9))
+    return np.asarray(np.where(below <= 0, 0, np.minimum(share, 1)), np.float32)
+
+
+def _colour_burn(below: Array, above: Array) -> Array:
+    share = (1 - below) / np.maximum(above, np.float32(1e-9))
+    return np.asarray(np.where(below >= 1, 1, 1 - np.minimum(share, 1)), np.float32)
+
+
+# What layers in files have besides; passes do without.
+IN_FILES: dict[str, Blend] = {
+    "overlay": lambda b, s: _hard_light(s, b),
+    "hard-light": _hard_light,
+    "colour-dodge": _colour_dodge,
+    "colour-burn": _colour_burn,
+    "difference": lambda b, s: np.abs(b - s),
+    "exclusion": lambda b, s: b + s - 2 * b * s,
+}
+
+
 def blend(mode: str, below: Array, above: Array) -> Array:
-    """The blended colour B(Cb, Cs) of a mode's name (a key of MODES)."""
-    return MODES[mode](below, above)
+    """The blended colour B(Cb, Cs) of a mode's name (a key of MODES or IN_FILES)."""
+    return (MODES.get(mode) or IN_FILES[mode])(below, above)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import threading
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, overload
 from zipfile import BadZipFile
 
 import numpy as np
@@ -30,7 +31,7 @@ from retouch.geometry import Rect
 from retouch.picture import profile as profiles
 from retouch.picture import read
 from retouch.picture.model import Picture
-from retouch.processors import at_once
+from retouch.processors import at_once, begin
 from retouch.zone_names import ALL_SKIN, OVER
 
 VERSION = 8
@@ -57,6 +58,36 @@ class Hints:
     nudges: tuple[tuple[float, float, float, float], ...] = ()
 
 
+class MarksLater(Sequence[tuple[Mark, ...]]):
+    """Marks per face that are looked for beside what follows; whoever asks for them first waits.
+
+    They are a fifth of an analysis, and much of what is made of one begins without them.
+    """
+
+    def __init__(self, find: Callable[[], tuple[tuple[Mark, ...], ...]]) -> None:
+        self._find: Callable[[], tuple[tuple[Mark, ...], ...]] | None = find
+        self._found: tuple[tuple[Mark, ...], ...] = ()
+        self._lock = threading.Lock()
+        begin(self._all)
+
+    def _all(self) -> tuple[tuple[Mark, ...], ...]:
+        with self._lock:
+            if self._find is not None:
+                # The picture that it holds is let go.
+                self._found, self._find = self._find(), None
+            return self._found
+
+    def __len__(self) -> int:
+        return len(self._all())
+
+    @overload
+    def __getitem__(self, at: int) -> tuple[Mark, ...]: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[tuple[Mark, ...]]: ...
+    def __getitem__(self, at: int | slice) -> tuple[Mark, ...] | Sequence[tuple[Mark, ...]]:
+        return self._all()[at]
+
+
 @dataclass(frozen=True)
 class Analysis:
     """What is known about a portrait. Marks are listed per face, the surest first."""
@@ -65,7 +96,7 @@ class Analysis:
     height: int
     faces: tuple[Face, ...]
     layers: tuple[Layer, ...]
-    marks: tuple[tuple[Mark, ...], ...]
+    marks: Sequence[tuple[Mark, ...]]
     missed: tuple[tuple[float, float, float, float], ...] = ()
 
     @cached_property
@@ -149,6 +180,7 @@ def analyse(
     hints: Hints = Hints(),
     progress: Progress = lambda share, doing: None,
     models: Models = MODELS,
+    marks_later: bool = False,
 ) -> Analysis:
     """Analyse a picture.
 
@@ -156,6 +188,8 @@ def analyse(
     ----------
     progress : callable
         Told the done share, 0..1, and what is being done, in words.
+    marks_later : bool
+        Don't wait for the marks: see `MarksLater`.
     """
     pixels = displayed(picture)
     progress(0.02, "Looking for faces")
@@ -167,7 +201,6 @@ def analyse(
         models,
     ) if faces else []  # fmt: skip
     bounds = Rect(0, 0, picture.width, picture.height)
-    progress(0.8, "Looking for marks")
 
     def marks_of(n: int) -> tuple[Mark, ...]:
         rect, face = head_rect(faces[n], bounds), faces[n]
@@ -176,11 +209,17 @@ def analyse(
         doubt = mark_doubt(layers, rect, shape, n, face)
         return tuple(find_marks(pixels, rect, ground, face.scale.px_per_mm, doubt))
 
-    marks = at_once(marks_of, range(len(faces)))
+    def all_marks() -> tuple[tuple[Mark, ...], ...]:
+        return tuple(at_once(marks_of, range(len(faces))))
+
+    marks: Sequence[tuple[Mark, ...]]
+    if marks_later:
+        marks = MarksLater(all_marks)
+    else:
+        progress(0.8, "Looking for marks")
+        marks = all_marks()
     progress(1.0, "Done")
-    return Analysis(
-        picture.width, picture.height, tuple(faces), tuple(layers), tuple(marks), missed
-    )
+    return Analysis(picture.width, picture.height, tuple(faces), tuple(layers), marks, missed)
 
 
 def _hinted(

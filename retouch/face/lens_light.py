@@ -37,6 +37,10 @@ _LEAST_PART = 0.15
 _EVEN = 0.8
 # Its edge is a step within so many pixels to either side, not a slope over three times that.
 _STEP, _SLOPE, _SHARP = 3.0, 3.0, 0.6
+# Beyond it lies less than this part of what lies within: a shine of the skin falls off all around.
+_ENDS = 0.5
+# It adds at most so many times what its edge tells.
+_MOST_STEPS = 1.5
 # Lids and lashes have edges of their own, so far around eyes (heights of the face).
 _LIDS = 0.015
 # So many places of the edge, and this part of them, have to show it.
@@ -229,15 +233,13 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
     even = _across(added, hidden) if hidden.any() else added
     inner = cv2.erode(seen.lens.astype(np.uint8), _disc(0.004 * seen.unit)) > 0
     kept: list[Mask] = []
+    left = added
     for level in _LEVELS:
         # A strong one is seen over an eye, too, and its edge there is its own.
         strong = level >= _STRONG
         mask = ((added if strong else even) > level) & inner
         mask = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, _disc(2)) > 0
-        for part in _parts(mask, _LEAST * seen.unit**2):
-            whole = _filled(part)
-            if whole.sum() < _EVEN * _hull(whole).sum():
-                continue
+        for whole in _even(mask, burnt, _LEAST * seen.unit**2):
             if strong and (whole & ~seen.eyes).sum() < _BESIDE_EYE * whole.sum():
                 continue
             if any((whole & k).sum() > _SAME * (whole | k).sum() for k in kept):
@@ -245,14 +247,15 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
             if (whole & burnt).sum() > _SAME * whole.sum():
                 continue
             for contour in _contours(whole):
-                step = _step(seen, contour, burnt)
+                step = _step(seen, contour, burnt, left)
                 if step is None or float(step.mean()) < 0.5 * level:
                     continue
                 free = whole & ~burnt & ~hidden
                 if free.sum() < _LEAST_PART * whole.sum():
                     continue
                 # Two ways to tell: what lies over it beside skin elsewhere, and the step at its edge.
-                light = (float(np.median(added[free])) + float(step.mean())) / 2
+                edge = float(step.mean())
+                light = min((float(np.median(added[free])) + edge) / 2, _MOST_STEPS * edge)
                 # A strong one tells its own colour.
                 own = step / max(float(step.mean()), 1e-6)
                 part_own = min(float(step.mean()) / _STRONG, 1.0) ** 2
@@ -263,7 +266,23 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
                     continue
                 r, g, b = (round(float(v), 4) for v in np.clip(veil, 0, 1))
                 kept.append(whole)
+                left = np.asarray(left - light * whole, np.float32)
                 yield Reflection(n, seen.places(contour), (r, g, b), False)
+
+
+def _even(mask: Mask, burnt: Mask, least: float) -> Iterator[Mask]:
+    """Parts with few dents, without their holes; of others those that are left without what is burnt out: a
+    veil that touches a pane has no form of its own with it."""
+
+    def has_form(part: Mask) -> bool:
+        return bool(part.sum() >= _EVEN * _hull(part).sum())
+
+    for part in map(_filled, _parts(mask, least)):
+        if has_form(part):
+            yield part
+        elif (part & burnt).any():
+            beside = cv2.morphologyEx((part & ~burnt).astype(np.uint8), cv2.MORPH_OPEN, _disc(2))
+            yield from filter(has_form, map(_filled, _parts(beside > 0, least)))
 
 
 def _least_light(seen: _Looked, part: Mask, veil: Array) -> float:
@@ -302,8 +321,12 @@ def _across(values: Array, hidden: Mask) -> Array:
     return np.where(hidden, made.astype(np.float32) / scale + low, values)
 
 
-def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask) -> Array | None:
-    """What a reflection adds at its edge, (3,) linear, or None where its edge is no step."""
+def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask, added: Array) -> Array | None:
+    """What a reflection adds at its edge, (3,) linear, or None where its edge is no step, or where much of it
+    lies beyond it, too.
+
+    ``added`` (h, w) is what lies over each pixel besides what is told already.
+    """
     line = contour[:, 0].astype(np.float32)
     if len(line) < 2 * _LEAST_PLACES:
         return None
@@ -326,6 +349,9 @@ def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask) -> Array | Non
     light = cv2.GaussianBlur(seen.light, (0, 0), 1.0)
     good = np.minimum.reduce([at(free, k)[:, 0] for k in (_STEP, -_STEP, -_STEP * _SLOPE)]) > 0.9
     if np.count_nonzero(good) < _LEAST_PLACES:
+        return None
+    within, beyond = (float(np.median(at(added, k)[:, 0][good])) for k in (-_STEP, _STEP))
+    if beyond > _ENDS * within:
         return None
     step = (at(light, -_STEP) - at(light, _STEP))[good]
     slope = (at(light, -_STEP * _SLOPE) - at(light, _STEP * _SLOPE))[good]

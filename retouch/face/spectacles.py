@@ -12,8 +12,24 @@ from retouch.colour.lab import lab_of_pixels
 from retouch.face import features
 from retouch.face import landmarks as lm
 from retouch.face.arm_behind import arm_behind
+from retouch.face.bars import (
+    BEND,
+    CLEAR,
+    HALVES,
+    JUMP,
+    SEEN,
+    THICKEST,
+    Bar,
+    Rim,
+    arm,
+    bridge,
+    sampled,
+    squared,
+    steps_of,
+)
 from retouch.face.frame import Frame, fill
-from retouch.face.ridges import edges, path, ridges, width
+from retouch.face.ridges import edges, path, ridges
+from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 
@@ -21,15 +37,8 @@ Array = NDArray[np.float32]
 _TURNS, _NEAR, _FAR = 360, 0.05, 0.25
 # Lenses sit lower than eyes by this much; a rim is at least this far from the lids.
 _LOWER, _OFF_LIDS = 0.03, 0.025
-# Half the widths of lines looked for, in heights of the face; the thickest half rim.
-_HALVES = (0.005, 0.008, 0.012, 0.017, 0.023)
-_THICKEST = 0.035
-# A line as clear as this (CIE76) counts fully; as clear as this, it is seen.
-_CLEAR, _SEEN = 18.0, 6.0
 # Clearer ones count more up to here, by this part.
 _CLEAREST, _MIDDLE = 45.0, 0.35
-# How many columns a path may jump from one row to the next, and what each costs.
-_JUMP, _BEND = 2, 0.1
 # Rims have so many waves around the eye, as few as this part of what is seen lies on; by so much they
 # stray from them (heights of the face).
 _WAVES, _ON_WAVES, _STRAY = (2, 3, 4, 6), 0.75, 0.004
@@ -45,31 +54,24 @@ _PANE, _PANE_PART, _PANE_HALF, _BAR_HALF = 35.0, 0.6, 0.014, 0.007
 # Half as thick a rim is a wire (heights of the face). So far inside a lens, what is so much lighter than it
 # usually is (L*) is a reflection.
 _WIRE, _INSIDE, _GLARE = 0.006, 0.004, 22.0
+# A rim so much lighter than the face (L*) is a light one; its corners lie within so many halves of it.
+_LIGHT_RIM, _CORNER = 25.0, 2.5
+# A pane runs into it that has this part there.
+_RUNS_IN = 0.25
 # What lashes cost at most, and how far they reach from the lids (heights of the face).
 _LASHES, _LASHES_REACH = 0.3, 0.07
 # Colours of a rim vary by so much at least, and rims are told by them when so many are seen.
 _VARIES, _LEAST_SEEN = 10.0, 30
 # Glasses are told where this much of a rim is seen: at the clearer eye, and at the other.
 _SURE, _OTHER = 0.8, 0.72
-# The strips in which bridge and arms are looked for: up and down from the middles of the lenses,
-# and outwards from the rims, in heights of the face.
-_UP, _DOWN, _OUT = 0.16, 0.12, 0.75
 # Within this part of its usual width a line is surely the frame; a brow isn't outside of that one.
 _CORE, _STOUT = 0.3, 1.6
 # How far from its likely edges the frame's own may lie, and what is looked at around, in heights
 # of the face; rounds of telling it by colour.
 _BAND, _AROUND, _CUTS = 0.006, 0.04, 2
-# An edge of a bar is no farther from its path than so many times the half width of its line.
-_WIDER = 1.5
-# An arm has so much of the rim's colour.
-_ARM_ALIKE = 0.3
 # Through dark lenses comes less than this part of the face's light (common practice: sunglasses for
 # general use let 8 to 18 in 100 through, the darker ones 3 to 8; ISO 12312-1, from memory).
 _DARK = 0.1
-# What a path beside a lens costs where the bridge is looked for.
-_BESIDE = 1.0
-# So much of a bridge is seen; an arm goes on while so much of this long a part is.
-_BRIDGE_SEEN, _ARM_SEEN, _ARM_PART, _SHORTEST_ARM = 0.6, 0.7, 0.03, 0.04
 
 
 @dataclass(frozen=True)
@@ -82,33 +84,6 @@ class Spectacles:
     dark: bool
 
 
-@dataclass(frozen=True)
-class _Bar:
-    """``outline`` (m, 2), ``middle`` (n, 2), ``half``: its usual half width, ``clear`` (n,): where
-    it is clearly seen."""
-
-    outline: Array
-    middle: Array
-    half: float
-    clear: NDArray[np.bool_]
-
-
-@dataclass(frozen=True)
-class _Rim:
-    """``inner``, ``middle``, ``outer`` (n, 2): its edges and between; ``half``: its usual half width;
-    ``clear`` (n,): where it is clearly seen; ``seen``: which part of it is where it could be; ``colour``:
-    CIELAB."""
-
-    inner: Array
-    middle: Array
-    outer: Array
-    half: float
-    clear: NDArray[np.bool_]
-    seen: float
-    colour: Array
-    varies: float
-
-
 def spectacles(frame: Frame) -> Spectacles | None:
     """The glasses a face wears, or None.
 
@@ -116,11 +91,18 @@ def spectacles(frame: Frame) -> Spectacles | None:
     same direction of colour: darker or lighter, of plastic or metal. Brows, lids and shadows give
     parts of such a path, never nearly all of it.
     """
-    even, burnt = _without_glare(frame)
+    seen = lab_of_pixels(frame.pixels)
+    even, burnt = _without_glare(frame, seen)
     lab = cv2.GaussianBlur(even, (0, 0), 0.7)
-    side = 2 * round(_HALVES[1] * frame.unit) + 1
+    side = 2 * round(HALVES[1] * frame.unit) + 1
     edges_of_panes = cv2.morphologyEx(burnt, cv2.MORPH_GRADIENT, np.ones((side, side), np.uint8))
-    rims = [_rim(frame, lab, edges_of_panes, right) for right in (True, False)]
+
+    def of_side(right: bool) -> tuple[Array, Rim]:
+        brow = features.brow(frame, right)
+        return brow, _rim(frame, lab, edges_of_panes, brow, right)
+
+    sides = at_once(of_side, (True, False))
+    rims = [rim for _, rim in sides]
     shares = sorted(r.seen for r in rims)
     if shares[1] < _SURE or shares[0] < _OTHER:
         return None
@@ -128,29 +110,28 @@ def spectacles(frame: Frame) -> Spectacles | None:
     inside = np.maximum(*(fill(shape, r.inner) for r in rims))
     whole = np.maximum(*(fill(shape, r.outer) for r in rims))
     found = [
-        _bridge(lab, frame.unit, rims, whole),
-        _arm(lab, frame.unit, rims[0], rims[1], whole),
-        _arm(lab, frame.unit, rims[1], rims[0], whole),
+        bridge(lab, frame.unit, rims, whole),
+        arm(lab, frame.unit, rims[0], rims[1], whole),
+        arm(lab, frame.unit, rims[1], rims[0], whole),
     ]
     bars = [b for b in found if b is not None]
     likely = np.clip(whole - inside, 0, 1)
     for bar in bars:
         likely = np.maximum(likely, fill(shape, bar.outline) * (1 - inside))
-    brows = features.brow(frame, True) + features.brow(frame, False)
-    own = _told_by_colour(frame, likely, rims, bars, brows)
-    own = np.maximum.reduce([own, *(_known(frame, r) for r in rims)])
+    own = _told_by_colour(frame, likely, rims, bars, sides[0][0] + sides[1][0])
+    own = np.maximum.reduce([own, *(_known(frame, seen, r) for r in rims)])
+    own = np.maximum.reduce([own, *(_corners_of(frame, seen, r, own, burnt) for r in rims)])
     # Beside an arm that is seen lies hair, as dark and as thin.
     rings = own * (cv2.dilate(whole, np.ones((3, 3), np.uint8)) > 0.5)
-    behind = [arm_behind(frame, lab, r.middle, r.half, rings) for r in rims]
+    behind = at_once(lambda r: arm_behind(frame, lab, r.middle, r.half, rings), rims)
     own = np.maximum.reduce([own, *behind])
     lenses = np.clip(whole - cv2.GaussianBlur(own, (0, 0), 0.8), 0, 1) * (inside > 0)
     lenses = np.asarray(lenses, np.float32)
-    return Spectacles(cv2.GaussianBlur(own, (0, 0), 0.6), lenses, _dark(frame, lenses, whole))
+    return Spectacles(cv2.GaussianBlur(own, (0, 0), 0.6), lenses, _dark(frame, seen, lenses, whole))
 
 
-def _dark(frame: Frame, lenses: Array, whole: Array) -> bool:
+def _dark(frame: Frame, lab: Array, lenses: Array, whole: Array) -> bool:
     """Whether lenses let hardly any light through, beside the face around them."""
-    lab = lab_of_pixels(frame.pixels)
     light = ((np.maximum(lab[..., 0], 8.0) + 16) / 116) ** 3
     burnt = (lab[..., 0] > _BURNT) & (np.hypot(lab[..., 1], lab[..., 2]) < _WHITE)
     within = (lenses > 0.8) & ~burnt
@@ -160,10 +141,9 @@ def _dark(frame: Frame, lenses: Array, whole: Array) -> bool:
     return bool(np.median(light[within]) < _DARK * np.median(light[around]))
 
 
-def _without_glare(frame: Frame) -> tuple[Array, Array]:
+def _without_glare(frame: Frame, lab: Array) -> tuple[Array, Array]:
     """The picture in CIELAB, panes that are reflected in it coloured as the face around, and where they
     are (0 or 1): their edges, and bars between them, would be lines as clear as a rim."""
-    lab = lab_of_pixels(frame.pixels)
     face = frame.polygon(lm.OVAL) > 0.5
     if not face.any():
         return lab, np.zeros(frame.shape, np.float32)
@@ -199,7 +179,7 @@ def _disc(radius: float) -> NDArray[np.uint8]:
 
 
 def _told_by_colour(
-    frame: Frame, likely: Array, rims: list[_Rim], bars: list[_Bar], brows: Array
+    frame: Frame, likely: Array, rims: list[Rim], bars: list[Bar], brows: Array
 ) -> Array:
     """The pixels of the frame near its paths, 0 or 1.
 
@@ -207,7 +187,7 @@ def _told_by_colour(
     frame and of what surely isn't, and borders where the picture has edges.
     """
     core, stout = np.zeros((2, *frame.shape), np.uint8)
-    lines: list[_Rim | _Bar] = [*rims, *bars]
+    lines: list[Rim | Bar] = [*rims, *bars]
     for line in lines:
         at = np.round(line.middle * 16 - 8).astype(np.int32).tolist()
         for first, second, clear in zip(at[:-1], at[1:], line.clear[:-1], strict=True):
@@ -238,16 +218,16 @@ def _told_by_colour(
     return out
 
 
-def _known(frame: Frame, rim: _Rim) -> Array:
+def _known(frame: Frame, lab: Array, rim: Rim) -> Array:
     """What of a rim is taken as its path says, 0 or 1: wires, whose gloss has all colours, and what
     crosses a reflection, which outshines it."""
-    light = cv2.GaussianBlur(lab_of_pixels(frame.pixels)[..., 0], (0, 0), 1.0)
+    light = cv2.GaussianBlur(lab[..., 0], (0, 0), 1.0)
     ways = rim.outer - rim.inner
     ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-6)
     within = fill(frame.shape, rim.inner) > 0.5
     usual = float(np.median(light[within])) if within.any() else 100.0
     beside = rim.middle - 2 * rim.half * ways - _INSIDE * frame.unit * ways
-    told = _sampled(light, *np.ascontiguousarray(beside[None].T))[:, 0] > usual + _GLARE
+    told = sampled(light, *np.ascontiguousarray(beside[None].T))[:, 0] > usual + _GLARE
     if rim.half < _WIRE * frame.unit:
         told |= rim.clear
     out = np.zeros(frame.shape, np.uint8)
@@ -258,7 +238,37 @@ def _known(frame: Frame, rim: _Rim) -> Array:
     return out.astype(np.float32)
 
 
-def _rim(frame: Frame, lab: Array, panes: Array, right: bool) -> _Rim:
+def _corners_of(frame: Frame, lab: Array, rim: Rim, own: Array, panes: Array) -> Array:
+    """What of a light rim lies beside its smooth path, as the corners of a square one do, 0 or 1.
+
+    A light one is told from skin by its colour alone; a dark one isn't from lashes and brows. A reflected
+    pane that runs into a corner goes along: nothing tells them apart.
+    """
+    face = frame.polygon(lm.OVAL) > 0.5
+    out = np.zeros(frame.shape, np.float32)
+    # What is as light as a wire is a glint.
+    if not face.any() or rim.half < _WIRE * frame.unit:
+        return out
+    if rim.colour[0] < np.median(lab[face][:, 0]) + _LIGHT_RIM:
+        return out
+    alike = (squared(lab, rim.colour, rim.varies) < 1).astype(np.uint8)
+    reach = _disc(_CORNER * rim.half)
+    whole = fill(frame.shape, rim.outer)
+    near = cv2.dilate(((own > 0.5) & (whole > 0.5)).astype(np.uint8), reach)
+    count, parts = cv2.connectedComponents(alike & near)
+    joined = np.zeros(count, np.bool_)
+    joined[np.unique(parts[own > 0.5])] = True
+    joined[0] = False
+    out[joined[parts]] = 1
+    count, parts = cv2.connectedComponents((panes > 0.5).astype(np.uint8))
+    size, taken = (np.bincount(p, minlength=count) for p in (parts.ravel(), parts[out > 0.5]))
+    along = taken > _RUNS_IN * size
+    along[0] = False
+    out[along[parts]] = 1
+    return out
+
+
+def _rim(frame: Frame, lab: Array, panes: Array, brow: Array, right: bool) -> Rim:
     """The clearest closed path around one eye."""
     unit = frame.unit
     outline = frame.points[list(lm.EYE_R if right else lm.EYE_L)]
@@ -269,49 +279,49 @@ def _rim(frame: Frame, lab: Array, panes: Array, right: bool) -> _Rim:
     away = np.arange(int(_NEAR * unit), max(int(_FAR * unit), int(_NEAR * unit) + 8))
     x = (middle[0] + np.cos(turn)[:, None] * away).astype(np.float32)
     y = (middle[1] + np.sin(turn)[:, None] * away).astype(np.float32)
-    around = _sampled(lab, x, y)
-    clear = ridges(around, _steps(unit))
+    around = sampled(lab, x, y)
+    clear = ridges(around, steps_of(unit))
     # Where a reflection was painted over, its edge is none of the picture's.
-    hidden = _sampled(panes, x, y) > 0.3
+    hidden = sampled(panes, x, y) > 0.3
     clear[hidden] = 0
     lids = frame.polygon(lm.EYE_R if right else lm.EYE_L)
     off = cv2.distanceTransform((lids < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
-    cost = _BROW * _sampled(features.brow(frame, right), x, y)
+    cost = _BROW * sampled(brow, x, y)
     cost = cost + np.linspace(0, _FARTHER, len(away), dtype=np.float32)
     # Lashes lie in rows as clear as a rim.
-    cost = cost + _LASHES * np.clip(1 - _sampled(off, x, y) / (_LASHES_REACH * unit), 0, 1)
-    nowhere = (_sampled(off, x, y) < _OFF_LIDS * unit) | (_beyond(frame, x, y) != right)
+    cost = cost + _LASHES * np.clip(1 - sampled(off, x, y) / (_LASHES_REACH * unit), 0, 1)
+    nowhere = (sampled(off, x, y) < _OFF_LIDS * unit) | (_beyond(frame, x, y) != right)
 
     def found(likely: Array | float) -> NDArray[np.int64]:
         # Along a rim's edge runs a line, too, where a camera sharpened it; its middle is clearer.
         middle_too = np.minimum(clear, np.float32(_CLEAREST)) / np.float32(_CLEAREST)
-        scores = np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR)
+        scores = np.minimum(clear, np.float32(CLEAR)) / np.float32(CLEAR)
         scores = (scores + _MIDDLE * middle_too) / (1 + _MIDDLE) * likely - cost
         scores[nowhere] = -_NOWHERE
         # Three times around: the middle one closes.
         thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
-        at = path(thrice, _JUMP, _BEND)[_TURNS : 2 * _TURNS]
-        steady = _steady(at, np.minimum(clear[rows, at] / np.float32(_CLEAR), 1), _STRAY * unit)
+        at = path(thrice, JUMP, BEND)[_TURNS : 2 * _TURNS]
+        steady = _steady(at, np.minimum(clear[rows, at] / np.float32(CLEAR), 1), _STRAY * unit)
         return np.clip(steady, 0, len(away) - 1)
 
     rows = np.arange(_TURNS)
     at = found(1.0)
     # Where no brow is, below the eye, a rim tells its colour; then it isn't taken for a brow.
-    below = (np.sin(turn - roll) > 0) & (clear[rows, at] > _SEEN)
+    below = (np.sin(turn - roll) > 0) & (clear[rows, at] > SEEN)
     colour, varies = np.zeros(3, np.float32), 100.0
     if np.count_nonzero(below) > _LEAST_SEEN:
         colours = around[rows, at]
         colour = np.median(colours[below], axis=0)
         off_colour = np.linalg.norm(colours[below] - colour, axis=1)
         varies = max(_VARIES, 2 * float(np.median(off_colour)))
-        at = found(np.exp(-0.5 * _squared(around, colour, varies)))
-    inner, outer = edges(around, at, round(_THICKEST * unit))
+        at = found(np.exp(-0.5 * squared(around, colour, varies)))
+    inner, outer = edges(around, at, round(THICKEST * unit))
     r = away[at].astype(np.float32)
     # The path may run along the gloss of a rim: its middle lies between its edges.
     centre = r + (outer - inner) / 2
     ways = np.stack([np.cos(turn), np.sin(turn)], 1).astype(np.float32)
-    told, free = clear[rows, at] > _SEEN, ~hidden[rows, at]
-    return _Rim(
+    told, free = clear[rows, at] > SEEN, ~hidden[rows, at]
+    return Rim(
         (middle + ways * (r - inner)[:, None]).astype(np.float32),
         (middle + ways * centre[:, None]).astype(np.float32),
         (middle + ways * (r + outer)[:, None]).astype(np.float32),
@@ -344,20 +354,6 @@ def _steady(at: NDArray[np.int64], seen: Array, usual: float) -> NDArray[np.int6
     return np.where(np.abs(at - fitted) > 2 * usual, np.round(fitted), at).astype(np.int64)
 
 
-def _steps(unit: float) -> tuple[int, ...]:
-    return tuple(sorted({max(2, round(k * unit)) for k in _HALVES}))
-
-
-def _sampled(image: Array, x: Array, y: Array) -> Array:
-    return np.asarray(
-        cv2.remap(image, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32
-    )
-
-
-def _squared(lab: Array, colour: Array, varies: float) -> Array:
-    return np.asarray(((lab - colour) ** 2).sum(-1) / np.float32(varies**2), np.float32)
-
-
 def _beyond(frame: Frame, x: Array, y: Array) -> NDArray[np.bool_]:
     """Whether places lie on the person's right of the bridge of the nose."""
     top, tip = frame.points[168], frame.points[6]
@@ -365,103 +361,3 @@ def _beyond(frame: Frame, x: Array, y: Array) -> NDArray[np.bool_]:
     away = (x - top[0]) * ay - (y - top[1]) * ax
     eye = frame.points[33]
     return np.asarray((away > 0) == ((eye[0] - top[0]) * ay - (eye[1] - top[1]) * ax > 0))
-
-
-def _strip(lab: Array, start: Array, along: Array, length: float, unit: float) -> tuple[Array, ...]:
-    """Part of the picture along a line, one row a pixel of it; with the places of its pixels."""
-    across = np.array([-along[1], along[0]])
-    if across[1] < 0:
-        across = -across
-    t = np.arange(max(int(length), 2))[:, None]
-    v = np.arange(-int(_UP * unit), int(_DOWN * unit))[None]
-    x = (start[0] + along[0] * t + across[0] * v).astype(np.float32)
-    y = (start[1] + along[1] * t + across[1] * v).astype(np.float32)
-    return _sampled(lab, x, y), x, y
-
-
-def _bar(
-    strip: Array, clear: Array, x: Array, y: Array, at: NDArray[np.int64], keep: slice, unit: float
-) -> _Bar:
-    """A bar along its path."""
-    rows = np.arange(len(at))[keep]
-    wide = width(strip, at, _steps(unit))[keep]
-    most = min(round(_WIDER * float(np.median(wide))) + 1, round(_THICKEST * unit))
-    # Elsewhere the path lies on what is no bar, and would say how wide one usually is.
-    low, high = edges(strip[keep], at[keep], most)
-
-    def places(columns: Array) -> Array:
-        low = np.clip(np.floor(columns).astype(int), 0, x.shape[1] - 2)
-        part = (columns - low)[:, None]
-        here = np.stack([x[rows, low], y[rows, low]], 1)
-        there = np.stack([x[rows, low + 1], y[rows, low + 1]], 1)
-        return np.asarray(here + part * (there - here), np.float32)
-
-    middle = at[keep].astype(np.float32)
-    sides = places(middle - low), places(middle + high)[::-1]
-    half = float(np.median(low + high)) / 2
-    centre = places(np.asarray(middle + (high - low) / 2, np.float32))
-    return _Bar(np.concatenate(sides), centre, half, clear[rows, at[keep]] > _SEEN)
-
-
-def _scores(strip: Array, clear: Array, rim: _Rim) -> Array:
-    likely = np.exp(-0.5 * _squared(strip, rim.colour, 1.5 * rim.varies))
-    return np.ascontiguousarray(
-        np.minimum(clear, np.float32(_CLEAR)) / np.float32(_CLEAR) * (0.4 + 0.6 * likely),
-        np.float32,
-    )
-
-
-def _bridge(lab: Array, unit: float, rims: list[_Rim], whole: Array) -> _Bar | None:
-    """The clearest bar from one rim to the other."""
-    a, b = (r.outer.mean(0) for r in rims)
-    length = float(np.linalg.norm(b - a))
-    strip, x, y = _strip(lab, a, (b - a) / max(length, 1e-6), length, unit)
-    clear = ridges(strip, _steps(unit))
-    own = _sampled(whole, x, y) > 0.5
-    scores = _scores(strip, clear, rims[0])
-    # On the lenses and rims a path may lie anywhere; beside them it would follow a brow.
-    scores[own.any(1)] -= _BESIDE
-    scores[own] = 0.5
-    at = path(scores, _JUMP, _BEND)
-    rows = np.arange(len(at))
-    between = _run(~own[rows, at], len(at) // 2)
-    if not len(between) or (clear[rows, at][between] > _SEEN).mean() < _BRIDGE_SEEN:
-        return None
-    ends = slice(max(int(between[0]) - 2, 0), int(between[-1]) + 3)
-    return _bar(strip, clear, x, y, at, ends, unit)
-
-
-def _run(free: NDArray[np.bool_], middle: int) -> NDArray[np.int64]:
-    """The unbroken run of free rows that is nearest to the middle."""
-    rows = np.flatnonzero(free)
-    if not len(rows):
-        return rows
-    runs = np.split(rows, np.flatnonzero(np.diff(rows) > 1) + 1)
-    return min(runs, key=lambda run: float(np.abs(run - middle).min()))
-
-
-def _arm(lab: Array, unit: float, rim: _Rim, other: _Rim, whole: Array) -> _Bar | None:
-    """The arm from a rim towards the ear, as far as it is seen."""
-    a, b = rim.outer.mean(0), other.outer.mean(0)
-    out = (a - b) / max(float(np.linalg.norm(a - b)), 1e-6)
-    strip, x, y = _strip(lab, a, out, _OUT * unit, unit)
-    clear = ridges(strip, _steps(unit))
-    own = _sampled(whole, x, y) > 0.5
-    inside = (x >= 0) & (y >= 0) & (x < lab.shape[1]) & (y < lab.shape[0])
-    scores = _scores(strip, clear, rim) - np.float32(0.25)
-    scores[own], scores[~inside] = 0.3, -0.5
-    rows = np.arange(len(scores))
-    at = path(scores, _JUMP, _BEND)
-    free = ~own[rows, at]
-    if not free.any():
-        return None
-    start = int(np.flatnonzero(~free)[-1]) + 1 if not free.all() else 0
-    seen = (clear[rows, at] > _SEEN) & inside[rows, at]
-    part = max(3, int(_ARM_PART * unit))
-    end = start
-    while end + part <= len(rows) and seen[end : end + part].mean() >= _ARM_SEEN:
-        end += part // 2
-    alike = np.exp(-0.5 * _squared(strip[rows, at][start:end, None], rim.colour, 1.5 * rim.varies))
-    if end - start < _SHORTEST_ARM * unit or float(alike.mean()) < _ARM_ALIKE:
-        return None
-    return _bar(strip, clear, x, y, at, slice(max(start - 2, 0), end), unit)

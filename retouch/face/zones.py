@@ -151,16 +151,17 @@ class _Person:
 
 def _head(n: int, head: Frame, person: _Person, own: Array) -> list[Layer]:
     """Skin of the face by zone, and its features."""
+    # What takes longest begins first.
     parts: list[Callable[[], Any]] = [
+        lambda: spectacles(head),
         lambda: features.eye(head, True),
         lambda: features.eye(head, False),
         lambda: features.brow(head, True) + features.brow(head, False),
         lambda: features.mouth(head),
-        lambda: spectacles(head),
         lambda: _shares(_coarse(head)),
         lambda: person.looked_at().over(head) * own,
     ]
-    right, left, brows, mouth, glasses, shares, chances = at_once(lambda part: part(), parts)
+    glasses, right, left, brows, mouth, shares, chances = at_once(lambda part: part(), parts)
     skin, hair, beard, clothing, thing = (chances[k] for k in (SKIN, HAIR, BEARD, CLOTHING, THING))
     found: dict[str, Array] = {}
     found["eye_whites"] = right["eye_white"] + left["eye_white"]
@@ -193,14 +194,19 @@ def _head(n: int, head: Frame, person: _Person, own: Array) -> list[Layer]:
     found.pop("mouth")
     found["hair"] = hair * (1 - np.clip(taken, 0, 1))
     found["beard"] = beard * free
-    layers = [_layer(name, n, head, mask) for name, mask in found.items()]
-    layers += [
-        _layer(name, n, head, skin * cv2.resize(share, head.shape[::-1]))
-        for name, share in shares.items()
+
+    def of_skin() -> list[Layer]:
+        zones = {name: skin * cv2.resize(share, head.shape[::-1]) for name, share in shares.items()}
+        return [_layer(name, n, head, mask) for name, mask in zones.items()]
+
+    made: list[Callable[[], list[Layer]]] = [
+        lambda: [_layer("stubble", n, head, stubble(head, skin))],
+        of_skin,
+        lambda: [_layer(name, n, head, mask) for name, mask in found.items()],
+        lambda: [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)],
     ]
-    layers += [_layer("clothing", n, head, clothing), _layer("worn", n, head, thing)]
-    layers.append(_layer("stubble", n, head, stubble(head, skin)))
-    return layers
+    stubbly, skins, features_of, worn = at_once(lambda make: make(), made)
+    return [*features_of, *skins, *worn, *stubbly]
 
 
 def _nostrils(head: Frame) -> Array:

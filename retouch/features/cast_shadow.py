@@ -21,8 +21,8 @@ _ACROSS, _DOWN, _SOFT = (-0.0931, 0.094, 0.0133), (0.0, 0.09, 0.0133), (0.007, 0
 # Of softnesses that explain nearly as much the broadest: a sharp one at a slightly wrong place fits
 # in part and is told too light.
 _AS_WELL = 0.95
-# Then finer around the best, so many steps to either side.
-_FINER, _STEPS = 0.0067, 1
+# Then ever finer around the best, a step to either side.
+_FINER = 0.0067, 0.0033, 0.0017
 # Less of the light than this isn't told from the face's own shades, nor where it explains less than
 # this part of how the light varies beside the thing.
 _LEAST_DARK, _LEAST_TOLD = 0.05, 0.006
@@ -105,9 +105,11 @@ def fit(
         spread = cv2.GaussianBlur(thing, (0, 0), max(soft * unit, 0.3))
         tries = [(a, d) for d in np.arange(*_DOWN) for a in np.arange(*_ACROSS)]
         found = max((*told(a * unit, d * unit, spread), a, d) for a, d in tries)
-        steps = range(-_STEPS, _STEPS + 1)
-        tries = [(found[2] + _FINER * i, found[3] + _FINER * j) for i in steps for j in steps]
-        found = max((*told(a * unit, d * unit, spread), a, d) for a, d in tries)
+        for step in _FINER:
+            tries = [
+                (found[2] + step * i, found[3] + step * j) for i in (-1, 0, 1) for j in (-1, 0, 1)
+            ]
+            found = max((*told(a * unit, d * unit, spread), a, d) for a, d in tries)
         if found[0] >= _AS_WELL * most:
             best = (*found, soft)
         most = max(most, found[0])
@@ -116,9 +118,9 @@ def fit(
     dark = 1 - float(np.exp(-dark))
     # At the border of what was tried it was no shadow, but the form of the face.
     if (
-        across - _ACROSS[0] < _FINER
-        or _ACROSS[1] - across < 2 * _FINER
-        or _DOWN[1] - down < 2 * _FINER
+        across - _ACROSS[0] < _FINER[0]
+        or _ACROSS[1] - across < 2 * _FINER[0]
+        or _DOWN[1] - down < 2 * _FINER[0]
     ):
         return None
     told_share = explained / max(float((seen * seen).sum()), 1e-9)

@@ -94,9 +94,14 @@ def _distance(
 
 @compiled
 def scatter(
-    field: Field, cost: Array, target: Mask, sources: Field, state: NDArray[np.uint64], far: Reach
+    field: Field,
+    cost: Array,
+    target: Mask,
+    sources: NDArray[np.int64],
+    state: NDArray[np.uint64],
+    far: Reach,
 ) -> None:
-    """Give every target without a usable source a random one of ``sources`` (n, 2), in place.
+    """Give every target without a usable source a random one of ``sources`` (n,), counted row by row, in place.
 
     One within its ``far`` (h, w) pixels both ways, if a few tries find such a one.
     """
@@ -104,12 +109,12 @@ def scatter(
     for y in range(h):
         for x in range(w):
             if target[y, x] and field[y, x, 0] < 0:
-                k = _random(state) % len(sources)
+                k = sources[_random(state) % len(sources)]
                 for _ in range(_TRIES):
-                    if abs(sources[k, 0] - y) <= far[y, x] and abs(sources[k, 1] - x) <= far[y, x]:
+                    if abs(k // w - y) <= far[y, x] and abs(k % w - x) <= far[y, x]:
                         break
-                    k = _random(state) % len(sources)
-                field[y, x, 0], field[y, x, 1] = sources[k, 0], sources[k, 1]
+                    k = sources[_random(state) % len(sources)]
+                field[y, x, 0], field[y, x, 1] = k // w, k % w
                 cost[y, x] = np.inf
 
 
@@ -275,8 +280,8 @@ def _share(
             x = col if step == 1 else w - 1 - col
             if not target[y, x]:
                 continue
-            oy, ox = field[y, x, 0] - y, field[y, x, 1] - x
-            own = _support(target, field, y, x, oy, ox, top, end)
+            # Counted once a neighbour has another offset: most have the same.
+            own = -1
             for side in range(4):
                 ny = y + (1 if side == 0 else -1 if side == 1 else 0)
                 nx = x + (1 if side == 2 else -1 if side == 3 else 0)
@@ -288,6 +293,9 @@ def _share(
                     continue
                 if sy < 0 or sx < 0 or sy >= h or sx >= w or not usable[sy, sx]:
                     continue
+                if own < 0:
+                    by, bx = field[y, x, 0] - y, field[y, x, 1] - x
+                    own = _support(target, field, y, x, by, bx, top, end)
                 support = _support(target, field, y, x, oy, ox, top, end)
                 if support <= own:
                     continue

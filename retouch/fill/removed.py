@@ -6,6 +6,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
+from retouch.fill.width import usual_half
+
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
@@ -23,7 +26,6 @@ _GAP, _AROUND, _LEAST = 5, 2, 6
 # What makes up this part of the rim somewhere goes on into the hole there, such as dark hair behind the
 # end of a dark bar: counted within so many widths of the hole, and these pixels.
 _HERE, _NEAR_WIDTHS, _NEAR = 0.25, 2.0, 10
-_CROSS = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
 # At least this part of what could be drawn from is left.
 _LEFT = 0.3
 
@@ -51,8 +53,7 @@ def like_removed(area: Array, hole: Mask, allowed: Mask) -> Mask:
     rim = allowed & (away > 1) & (away <= max(_LEAST_RIM, _RIM_PER_DEPTH * depth))
     if not rim.any():
         return none
-    steps = np.clip((area * _STEPS).astype(np.int32), 0, _STEPS - 1)
-    colour = (steps[..., 0] * _STEPS + steps[..., 1]) * _STEPS + steps[..., 2]
+    colour = _steps_of(area)
     going = (_share(colour[hole], _SHARED) > _IN_HOLE) & (
         _share(colour[rim], _RIM_SHARED) < _ON_RIM
     )
@@ -63,9 +64,7 @@ def like_removed(area: Array, hole: Mask, allowed: Mask) -> Mask:
     count, parts, stats, _ = cv2.connectedComponentsWithStats(found, connectivity=8)
     large = np.zeros(count, np.bool_)
     large[1:] = stats[1:, cv2.CC_STAT_AREA] >= _LEAST
-    # Half the usual width of the hole: what it is at its widest says little of a long one.
-    outline = int(np.count_nonzero(hole & (cv2.dilate(away, _CROSS) > 0)))
-    half = int(np.count_nonzero(hole)) / max(1, outline)
+    half = usual_half(hole)
     side = 2 * round(_NEAR_WIDTHS * half + _NEAR) + 1
     close = rim & (away <= max(_LEAST_RIM, _RIM_PER_DEPTH * half))
     seen, beside = (
@@ -77,6 +76,21 @@ def like_removed(area: Array, hole: Mask, allowed: Mask) -> Mask:
     around = np.ones((2 * _AROUND + 1,) * 2, np.uint8)
     out = np.asarray(cv2.dilate(large[parts].astype(np.uint8), around) > 0) & allowed
     return out if np.count_nonzero(allowed & ~out) >= _LEFT * np.count_nonzero(allowed) else none
+
+
+@compiled
+def _steps_of(area: Array) -> NDArray[np.int32]:
+    """The number of each pixel's colour among the steps."""
+    h, w = area.shape[:2]
+    out = np.empty((h, w), np.int32)
+    for y in range(h):
+        for x in range(w):
+            number = 0
+            for k in range(3):
+                step = int(area[y, x, k] * np.float32(_STEPS))
+                number = number * _STEPS + min(max(step, 0), _STEPS - 1)
+            out[y, x] = number
+    return out
 
 
 def _share(colours: NDArray[np.int32], shared: float) -> NDArray[np.float64]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -12,15 +11,13 @@ from numpy.typing import NDArray
 
 from retouch.errors import EditError
 from retouch.fill import match, poisson
+from retouch.fill.levels import LEAST_SIDE, MOST_LEVELS, Level, levels_of
 from retouch.fill.removed import like_removed
+from retouch.fill.width import usual_half
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
-# The coarsest picture is the first in which the hole is at most this deep, in pixels.
-_SHALLOW = 4.0
-_LEAST_SIDE = 24
-_MOST_LEVELS = 9
 # Rounds of matching and voting: many where pictures are small, few where they are large.
 _COARSE_ROUNDS, _FINE_ROUNDS = 8, 2
 _SWEEPS = 2
@@ -28,20 +25,15 @@ _SWEEPS = 2
 _NEAR = 12
 # Sources lie within so many pixels, or so many times the hole's depth: a thin hole that goes through
 # skin, hair and background is filled with what is beside each of its places.
-_NEAREST, _FAR = 120.0, 6.0
+_NEAREST, _FAR = 120.0, 5.0
 # Anything goes; and what is so many times as deep as half the usual width of a hole is thick.
 _ANYWHERE, _THICK = 1 << 30, 3.0
 # A hole of more pixels than this is searched at half its size and only touched up at full size.
 _MANY = 30_000
-# What may not be drawn from counts so much beside what may, in one pixel of a coarser level.
-_REFUSED = 1e-3
 # On coarser levels a source has at least this part of its patch allowed.
 _MOSTLY = 0.8
 # How far a pixel of the hole is believed before anything was found for it.
 _UNKNOWN = 1e-3
-# Window of the texture's strength in pixels, and its weight beside colour.
-_TEXTURE_SIZE = 15
-_TEXTURE_WEIGHT = 5.0
 # How much less each pixel further from the rim is believed.
 _FADE = 1.3
 _FADE_MOST = 12.0
@@ -61,13 +53,6 @@ _REGISTER_SIDE = 150
 _DARK = 0.02
 # Surroundings that go along with a model, per depth of the hole.
 _MODEL_RIM = 2.5
-
-
-@dataclass(frozen=True)
-class _Level:
-    image: Array
-    hole: Mask
-    allowed: Mask
 
 
 def fill(
@@ -134,7 +119,7 @@ def _beside(
 ) -> Array:  # fmt: skip
     """The area filled with a model laid beside it."""
     h, w = hole.shape
-    step = 1 << _MOST_LEVELS
+    step = 1 << MOST_LEVELS
     wide = -(-w // step) * step
     model, doubtful = _registered(model, area, hole, doubtful)
     # Tone and light of the model are brought to those around the hole.
@@ -223,7 +208,7 @@ def _filled(
     model_at: int,
 ) -> Array:  # fmt: skip
     """The area with its hole filled; a model lies ``model_at`` columns beside it, if not 0."""
-    levels = _levels(area, hole, allowed)
+    levels = levels_of(area, hole, allowed)
     if _middles(levels[0].allowed).sum() < 1:
         raise EditError(
             "Nothing is left around this place to fill it from: make it smaller, "
@@ -244,7 +229,7 @@ def _filled(
             level.hole.astype(np.uint8), np.ones((2 * match.REACH + 1,) * 2, np.uint8)
         ).astype(bool)
         usable = _middles(level.allowed) if i == 0 else _mostly_allowed(level)
-        sources = np.argwhere(usable).astype(np.int32)
+        sources = np.flatnonzero(usable)
         weight = _belief(level.hole)
         belief = match.Belief(weight)
         widest, sweeps = max(level.hole.shape), _SWEEPS
@@ -276,7 +261,7 @@ def _filled(
         cost = np.full(level.hole.shape, np.inf, np.float32)
         h, w = level.hole.shape
         spaced = reach[:: 1 << i, :: 1 << i][:h, :w] >> i
-        far = np.maximum(spaced, _LEAST_SIDE // 2)
+        far = np.maximum(spaced, LEAST_SIDE // 2)
         match.scatter(field, cost, target, sources, state, far)
         rounds = _rounds(i, len(levels))
         if i == 0 and len(levels) > 1 and int(level.hole.sum()) > _MANY:
@@ -303,16 +288,14 @@ def _filled(
 def _reach(hole: Mask) -> NDArray[np.int32]:
     """How far from each place its sources may lie, pixels: by how thick the hole is there."""
     deep = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
-    edge = hole & (cv2.erode(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
-    half = max(1.0, float(hole.sum()) / max(1, int(edge.sum())))
+    half = usual_half(hole)
     reach = np.full(hole.shape, max(_NEAREST, _FAR * half), np.float32)
     deepest = float(deep.max())
     if deepest > _THICK * half:
         # Where a thin one widens: what is that deep, and all around it that belongs to it.
-        wide = 2 * round(_THICK * half) + 1
-        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-        thick = cv2.dilate(cv2.morphologyEx(hole.astype(np.uint8), cv2.MORPH_OPEN, disc), disc)
-        reach[thick > 0] = max(_NEAREST, _FAR * deepest)
+        shallow = (deep <= _THICK * half).astype(np.uint8)
+        away = cv2.distanceTransform(shallow, cv2.DIST_L2, 5)
+        reach[away <= 2 * _THICK * half] = max(_NEAREST, _FAR * deepest)
     else:
         reach[:] = max(_NEAREST, _FAR * deepest)
     return reach.astype(np.int32)
@@ -333,7 +316,7 @@ def _middles(allowed: Mask) -> Mask:
     ).astype(bool)
 
 
-def _mostly_allowed(level: _Level) -> Mask:
+def _mostly_allowed(level: Level) -> Mask:
     """Where the middle of a source may lie on a coarse level: most of its patch is allowed.
 
     A patch is large there: all of a cheek with a few spots would be lost, and hair left alone.
@@ -352,72 +335,6 @@ def _belief(hole: Mask) -> Array:
     return weight.astype(np.float32)
 
 
-def _levels(area: Array, hole: Mask, allowed: Mask) -> list[_Level]:
-    """The picture at ever half the size, the finest first."""
-    out = [_Level(np.concatenate([area, _texture(area, hole)], 2), hole, allowed)]
-    while len(out) < _MOST_LEVELS:
-        last = out[-1]
-        deep = cv2.distanceTransform(last.hole.astype(np.uint8), cv2.DIST_L2, 5).max()
-        if deep <= _SHALLOW or min(last.hole.shape) < 2 * _LEAST_SIDE:
-            break
-        h, w = ((n + 1) // 2 for n in last.hole.shape)
-        known = (~last.hole).astype(np.float32)
-        part, free = _half(known), _half(last.allowed.astype(np.float32))
-        # Half-size pixels are means of their known parts alone, where they can of what may be drawn
-        # from: a spot that may not doesn't take its whole neighbourhood along on coarse levels.
-        use = np.where(last.allowed, np.float32(1), np.float32(_REFUSED) * known)
-        image = (
-            _half(last.image * use[..., None]) / np.maximum(_half(use), np.float32(1e-9))[..., None]
-        )
-        # A hole is what has none.
-        gone = part < 0.5
-        assert gone.shape == (h, w)
-        out.append(_Level(np.asarray(image, np.float32), gone, (free >= 0.5) & (part > 0.99)))
-    return out
-
-
-def _texture(area: Array, hole: Mask) -> Array:
-    """How rough each place is across and down, (h, w, 2); in the hole as around it.
-
-    Without it the smoothest patches would match everything best (A. Newson et al., *Video
-    Inpainting of Complex Scenes*, SIAM Journal on Imaging Sciences 2014).
-    """
-    grey = cv2.cvtColor(np.ascontiguousarray(area, np.float32), cv2.COLOR_RGB2GRAY)
-    known = (cv2.dilate(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0).astype(np.float32)
-    size = (_TEXTURE_SIZE, _TEXTURE_SIZE)
-    part = cv2.boxFilter(known, -1, size, borderType=cv2.BORDER_REFLECT)
-    rough = []
-    for dx, dy in ((1, 0), (0, 1)):
-        step = np.abs(cv2.filter2D(grey, -1, _step(dx, dy), borderType=cv2.BORDER_REFLECT)) * known
-        mean = cv2.boxFilter(step, -1, size, borderType=cv2.BORDER_REFLECT)
-        rough.append(_TEXTURE_WEIGHT * mean / np.maximum(part, 1e-3))
-    out = np.stack(rough, 2).astype(np.float32)
-    # Deep inside nothing is known within the window: a wider one reaches the rim from anywhere.
-    unknown = part < 0.05
-    if unknown.any():
-        deep = float(cv2.distanceTransform(unknown.astype(np.uint8), cv2.DIST_L2, 5).max())
-        wide = (4 * int(deep) + 2 * _TEXTURE_SIZE + 1,) * 2
-        weight = np.where(unknown, np.float32(0), part)
-        sums = cv2.boxFilter(out * weight[..., None], -1, wide, borderType=cv2.BORDER_REFLECT)
-        share = cv2.boxFilter(weight, -1, wide, borderType=cv2.BORDER_REFLECT)
-        out[unknown] = (sums / np.maximum(share, np.float32(1e-6))[..., None])[unknown]
-    return out
-
-
-def _step(dx: int, dy: int) -> Array:
-    kernel = np.zeros((3, 3), np.float32)
-    kernel[1, 1], kernel[1 + dy, 1 + dx] = -1, 1
-    return kernel
-
-
-def _half(a: Array) -> Array:
-    """Means of two by two; an odd last row or column counts twice."""
-    h, w = a.shape[:2]
-    padded = cv2.copyMakeBorder(a, 0, h % 2, 0, w % 2, cv2.BORDER_REPLICATE)
-    size = (padded.shape[1] // 2, padded.shape[0] // 2)
-    return cv2.resize(padded, size, interpolation=cv2.INTER_AREA)
-
-
 def _sharpen(voted: Array, hole: Mask, field: NDArray[np.int32]) -> None:
     """The broad tone that was voted gets the fine detail of the matched pixels themselves, in place.
 
@@ -434,7 +351,7 @@ def _sharpen(voted: Array, hole: Mask, field: NDArray[np.int32]) -> None:
     np.copyto(voted[here][..., :3], copies + broad, where=own[..., None])
 
 
-def _joined(level: _Level, guess: Array, field: NDArray[np.int32]) -> Array:
+def _joined(level: Level, guess: Array, field: NDArray[np.int32]) -> Array:
     """The matched pixels themselves, their gradients joined to the rim."""
     hole = level.hole
     image = np.ascontiguousarray(level.image[..., :3])

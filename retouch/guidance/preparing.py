@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from retouch.edit.model import Touch
 from retouch.face import Analysis
 from retouch.face.mirror import mirrored_place
+from retouch.fill.width import usual_half
 from retouch.geometry import Rect
 from retouch.guidance.groups import APART, GROUPS, beside
 from retouch.heal import Footprint, ring_rect
@@ -76,9 +77,7 @@ def prepare(
     hole = beyond <= 2
     rim = beyond <= max(4.0, 0.25 * place.radius)
     groups = {g: analysis.mask(names, rect, shape) for g, names in GROUPS.items()}
-    # Half the usual width: what it is at its widest says little of a long one.
-    edge = hole & (cv2.erode(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
-    half = max(1.0, float(hole.sum()) / max(1, int(edge.sum())))
+    half = usual_half(hole)
     own = {
         g for g, m in groups.items()
         if m[hole].mean() > _HOLE_PART or m[rim & ~hole].mean() > _RIM_PART

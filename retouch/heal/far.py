@@ -34,13 +34,7 @@ def signed_on_grid(xs: _Line, ys: _Line, path: _Line) -> _Line:
     ndarray (h, w)
     """
     h, w, n = len(ys), len(xs), len(path)
-    single = np.ones(n, np.bool_)
-    for k in range(n):
-        for m in range(k + 1, n):
-            a, b = path[k], path[(k + 1) % n]
-            c, d = path[m], path[(m + 1) % n]
-            if a[0] == d[0] and a[1] == d[1] and b[0] == c[0] and b[1] == c[1]:
-                single[k] = single[m] = False
+    single = _single(path)
     best = np.full((h, w), np.inf)
     piece = np.full((h, w), -1, np.int64)
     flips = np.zeros((h, w + 1), np.uint8)
@@ -97,6 +91,33 @@ def signed_on_grid(xs: _Line, ys: _Line, path: _Line) -> _Line:
             away = np.sqrt(best[i, j])
             best[i, j] = -away if inside else away
     return best
+
+
+@compiled
+def _single(path: _Line) -> NDArray[np.bool_]:
+    """Which pieces don't run back along another."""
+    n = len(path)
+    single = np.ones(n, np.bool_)
+    sums = np.empty(n)
+    for k in range(n):
+        sums[k] = path[k, 0] + path[(k + 1) % n, 0]
+    order = np.argsort(sums)
+    for first in range(n):
+        k = order[first]
+        # Both ways along a piece have the same middle, to the bit.
+        for second in range(first + 1, n):
+            m = order[second]
+            if sums[m] != sums[k]:
+                break
+            after, beyond = (k + 1) % n, (m + 1) % n
+            if (
+                path[k, 0] == path[beyond, 0]
+                and path[k, 1] == path[beyond, 1]
+                and path[after, 0] == path[m, 0]
+                and path[after, 1] == path[m, 1]
+            ):
+                single[k] = single[m] = False
+    return single
 
 
 @compiled

@@ -9,7 +9,7 @@ from retouch.colour.lab import from_lab
 from retouch.colour.linear import decoded, encoded
 from retouch.finish import behind, matte
 from retouch.geometry import Rect
-from retouch.passes.of_picture import LONG_SIDE
+from retouch.passes.of_picture import HEIGHT, LONG_SIDE, WIDTH
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
@@ -167,11 +167,7 @@ BACKGROUND = register(
             Setting("hair_mm", "Hair", "How far from the outline hair is looked for.", low=0.5, high=30.0,
                     default=6.0, step=0.5, unit="mm"),
         ),
-        fitted=(PX_PER_MM, LONG_SIDE, *_WALL, Setting(
-            "tall_px", "Height", "Of the picture.", low=1.0, high=200_000.0, default=2500.0, unit="px", auto="tall_px",
-        ), Setting(
-            "wide_px", "Width", "Of the picture.", low=1.0, high=200_000.0, default=2000.0, unit="px", auto="wide_px",
-        )),
+        fitted=(PX_PER_MM, LONG_SIDE, *_WALL, HEIGHT, WIDTH),
         zones=("background",),
         way=Pixels(_made, _reach, cut=True, opacity=_opacity),
     )

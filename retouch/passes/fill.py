@@ -41,8 +41,8 @@ TOUCH = (
 )  # fmt: skip
 
 # Surroundings on each side, as a part of the place's larger side, but no more than so many times the
-# depth of a thin one; and in pixels.
-_AROUND, _PER_DEPTH = 1.2, 9.0
+# depth of a thin one, or these pixels: as far as its sources lie; and in pixels.
+_AROUND, _PER_DEPTH, _THIN = 1.2, 5.5, 128.0
 _LEAST_AROUND, _MOST_AROUND = 48, 700
 # The place is filled this many pixels beyond the brush, and fades out over them.
 _RIM = 2.0
@@ -63,7 +63,7 @@ def writes(touch: Touch, bounds: Rect) -> Rect:
 
 def _around(touch: Touch, bounds: Rect) -> Rect:
     own = writes(touch, bounds)
-    deep = _PER_DEPTH * place_of(touch).radius
+    deep = max(_PER_DEPTH * place_of(touch).radius, _THIN)
     margin = round(min(_AROUND * max(own.width, own.height), deep, _MOST_AROUND))
     return own.grow(max(margin, _LEAST_AROUND)).clip(bounds)
 

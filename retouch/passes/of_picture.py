@@ -12,6 +12,10 @@ LONG_SIDE = Setting(
     "long_px", "Longer side", "Of the picture.", low=1.0, high=200_000.0, default=2500.0,
     unit="px", auto="long_px",
 )  # fmt: skip
+HEIGHT, WIDTH = (
+    Setting(name, title, "Of the picture.", low=1.0, high=200_000.0, default=usual, unit="px", auto=name)
+    for name, title, usual in (("tall_px", "Height", 2500.0), ("wide_px", "Width", 2000.0))
+)  # fmt: skip
 # The light that the picture is balanced for; for one that is no raw file, sRGB's white (D65).
 OWN_LIGHT = (
     Setting(

@@ -46,7 +46,7 @@ class Picture:
     exif : bytes, optional
         EXIF as a TIFF structure without the ``Exif\\0\\0`` mark; orientation reset to upright.
     format : str
-        ``jpeg``, ``png``, ``tiff``, ``webp``, ``heic``, ``avif``, ``jxl`` or ``raw``: the format it was read from.
+        ``jpeg``, ``png``, ``tiff``, ``webp``, ``heic``, ``avif``, ``jxl``, ``ora`` or ``raw``: the format it was read from.
     profile_dropped : bool
         The file's own profile was damaged or for other channels: values are taken as sRGB's.
     taken : Taken, optional

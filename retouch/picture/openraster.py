@@ -28,7 +28,7 @@ _THUMB = 256
 # Of deflate: photographs hardly get smaller above it.
 _LEVEL = 2
 # A merged picture of more bytes than this isn't unpacked.
-_MOST_BYTES = 2_000_000_000
+MOST_BYTES = 2_000_000_000
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def merged_of(data: bytes) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as file:
             info = file.getinfo(_MERGED)
-            if info.file_size > _MOST_BYTES:
+            if info.file_size > MOST_BYTES:
                 raise PictureError("The picture in this OpenRaster file is too large.")
             return file.read(info)
     except KeyError:

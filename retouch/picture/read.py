@@ -265,7 +265,7 @@ def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | No
     return _finish(pixels, turn, icc, exif, "tiff")
 
 
-def _turn(a: NDArray[Any], orientation: int) -> NDArray[Any]:
+def turned(a: NDArray[Any], orientation: int) -> NDArray[Any]:
     """Apply an EXIF orientation (CIPA DC-008, Exif 2.32, tag 0x0112) so that row 0 is the top."""
     if orientation in (5, 6, 7, 8):
         a = np.swapaxes(a, 0, 1)
@@ -290,7 +290,7 @@ def _finish(
         raise PictureError(
             "This picture's channels aren't grey or RGB, so it can't be opened here."
         )
-    pixels = _turn(pixels, turn)
+    pixels = turned(pixels, turn)
     channels = pixels.shape[2]
     alpha = np.ascontiguousarray(pixels[..., -1]) if channels in (2, 4) else None
     colour = pixels[..., : 1 if channels < 3 else 3]

@@ -45,7 +45,7 @@ class Chain:
         self.bounds = bounds
         self.zones = zones
         self.passes = [_active(p) for p in acting(edit)]
-        self.rests = Rests(digest, self.passes, bounds, key_of(zones))
+        self.rests = Rests(digest, self.passes, bounds, key_of(zones), self.extent)
         self.kinds = self.rests.kinds
         # All that each pass is computed with: set by hand, and what the face gave.
         self.values = self.rests.values

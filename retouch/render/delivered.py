@@ -14,6 +14,7 @@ from retouch.colour.lab import from_lab
 from retouch.errors import PictureError
 from retouch.finish.sharpen import sharpened
 from retouch.picture import Output, Picture
+from retouch.picture import profile as profiles
 from retouch.picture.proof import Conversion, converted
 from retouch.picture.write import NAMES, encode
 from retouch.processors import PARTS, at_once, edges
@@ -64,7 +65,10 @@ class Outcome:
     border: Border | None = None
 
     def of(self, picture: Picture) -> Picture:
-        """The picture as it is delivered."""
+        """The picture as it is delivered.
+
+        One that came without a profile is sRGB, and says so then: not every program takes it for that.
+        """
         if self.srgb or (self.convert is not None and picture.grey):
             picture = in_srgb(picture)
         elif self.convert is not None:
@@ -75,7 +79,10 @@ class Outcome:
             picture = resized(picture, long_side)
         if self.sharpen != "none":
             picture = _sharpened(picture, self.sharpen)
-        return picture if self.border is None else _bordered(picture, self.border)
+        if self.border is not None:
+            picture = _bordered(picture, self.border)
+        untold = picture.icc is None and not picture.grey
+        return replace(picture, icc=profiles.srgb()) if untold else picture
 
     def _long_side(self, picture: Picture) -> int | None:
         """What the longer side of the picture, without its border, becomes."""

@@ -179,16 +179,36 @@ class ShapedGrid(_OfAnother):
     """
 
     @cached_property
+    def _at(self) -> Nodes:
+        """Where the pixels of the moving part come from, in pixels of the view without moves."""
+        moved, s = self._moved, self.scale
+        flat, warp = self.warp.flat, self.warp
+
+        def back(points: NDArray[Any]) -> NDArray[Any]:
+            there = flat.to_result(warp.to_original(points))
+            return np.asarray((there - (self.x, self.y)) * s)
+
+        # Nodes are fixed to the framed picture, so that parts of a view agree with the whole.
+        left, top = round(self.x * s), round(self.y * s)
+        shift = np.array([left / s - self.x, top / s - self.y])
+        return nodes(
+            lambda points: back(points - shift), (left + moved.x0, top + moved.y0),
+            (moved.width, moved.height), 1 / s, _node_cell(warp.cell * s),
+        )  # fmt: skip
+
+    @cached_property
     def _margin(self) -> int:
-        most = sum(f.most for f in self.warp.fields)
-        return math.ceil(most * self.scale / max(self.warp.flat.ratio, 1e-6)) + REACH + 2
+        """How far around the view its pixels come from. Between nodes the map is linear: they tell all."""
+        places = self._at.places.reshape(-1, 2)
+        low, high = places.min(0), places.max(0)
+        beyond = np.concatenate([-low, high - (self.width, self.height)])
+        looked_at = math.ceil(REACH * float(self._at.across.max()))
+        return math.ceil(max(float(beyond.max()), 0.0)) + looked_at + 2
 
     @cached_property
     def inner(self) -> ViewGrid | TurnedGrid | WarpedGrid:
         """The view without moves, with all around that moves into it."""
-        m, view = self._margin, (self.width, self.height)
-        if not self._moved:
-            m = 0
+        m, view = 0 if self._moved.empty else self._margin, (self.width, self.height)
         width, height = (n + 2 * m for n in view)
         x, y = self.x - m / self.scale, self.y - m / self.scale
         return flat_grid(self.warp.flat, x, y, self.scale, width, height, self.highest)
@@ -209,22 +229,9 @@ class ShapedGrid(_OfAnother):
         moved = self._moved
         if moved.empty:
             return plain
-        m, s = self._margin, self.scale
-        flat, warp = self.warp.flat, self.warp
-
-        def back(points: NDArray[Any]) -> NDArray[Any]:
-            there = flat.to_result(warp.to_original(points))
-            return np.asarray((there - (self.x, self.y)) * s + m)
-
-        # Nodes are fixed to the framed picture, so that parts of a view agree with the whole.
-        left, top = round(self.x * s), round(self.y * s)
-        shift = np.array([left / s - self.x, top / s - self.y])
-        at = nodes(
-            lambda points: back(points - shift), (left + moved.x0, top + moved.y0),
-            (moved.width, moved.height), 1 / s, _node_cell(warp.cell * s),
-        )  # fmt: skip
+        m = self._margin
         out = np.ascontiguousarray(plain[m : m + self.height, m : m + self.width])
-        made = (resampled_quickly if quick else resampled)(plain, (0.0, 0.0), at)
+        made = (resampled_quickly if quick else resampled)(plain, (-float(m), -float(m)), self._at)
         out[moved.y0 : moved.y1, moved.x0 : moved.x1] = made
         return out
 

@@ -458,7 +458,7 @@ class Plan:
             place = (
                 self._place(i, outer, level, strip)
                 if way.cut
-                else Place(outer, level, strip, around=around)
+                else Place(outer, level, strip, others=self.stock.others, around=around)
             )
             if not self.stock.wide or way.open_ended:
                 return make(below, values, place)

@@ -60,13 +60,23 @@ class Rests:
         The whole picture.
     zones : str
         Fingerprint of the zones that masks name.
+    extent : callable, optional
+        Where a pass without touches can act, by its number; without it, everywhere.
     """
 
-    def __init__(self, digest: str, passes: list[Pass], bounds: Rect, zones: str) -> None:
+    def __init__(
+        self,
+        digest: str,
+        passes: list[Pass],
+        bounds: Rect,
+        zones: str,
+        extent: Callable[[int], Rect] | None = None,
+    ) -> None:
         self.digest = digest
         self.passes = passes
         self.bounds = bounds
         self._zones = zones
+        self._extent = extent or (lambda i: bounds)
         self.kinds = [registry.kind(p.kind) for p in passes]
         self.values = [k.values(p) for k, p in zip(self.kinds, passes, strict=True)]
         self.signatures = [self._signature(i, p.mask.key) for i, p in enumerate(passes)]
@@ -222,13 +232,19 @@ class Rests:
         return _digest([self.digest, self._all_below(i, seen)])
 
     def _all_below(self, i: int, seen: list[_Below]) -> list[Any]:
-        """What is below a touch of pass ``i``, by fingerprints that are known."""
-        out: list[Any] = []
-        for k, below in zip(range(i, -1, -1), seen, strict=True):
-            if k < i and (below.touches or self.kinds[k].touches is None):
-                # Painting on a mask elsewhere leaves what is here as it is.
+        """What is below a touch of pass ``i``, by fingerprints that are known.
+
+        Passes that don't act where it looks, and painting on a mask elsewhere, leave what is there as it is.
+        """
+        out: list[Any] = [[self._keys[i, m] for m in seen[0].touches]]
+        for k, below in zip(range(i - 1, -1, -1), seen[1:], strict=True):
+            if self.kinds[k].touches is None:
+                acting = self._extent(k)
+                if any(r.meets(acting) for r in below.where):
+                    out.append(self._near(k, union_all(below.where)))
+            elif below.touches:
                 out.append(self._near(k, union_all(below.where)))
-            out.append([self._keys[k, m] for m in below.touches])
+                out.append([self._keys[k, m] for m in below.touches])
         return out
 
     def _near(self, k: int, rect: Rect) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from typing import Protocol
 
 import numpy as np
@@ -16,6 +17,7 @@ from retouch.render.chain import Chain
 from retouch.render.mixing import add_into
 from retouch.render.rests import Wanted
 from retouch.render.stock import LookedAt, Patch, Stock, TouchKey
+from retouch.render.together import pieces_of
 
 Array = NDArray[np.float32]
 
@@ -50,6 +52,7 @@ class Touching:
         self._view = view
         self._standing = standing
         self._stood = {} if standing is None else _shared(standing.chain, chain)
+        self._together = threading.Lock()
 
     def wanted(self, rect: Rect, level: int, count: int) -> Wanted | None:
         """What takes part in a rectangle where some touches have to be made for it; else None."""
@@ -94,6 +97,47 @@ class Touching:
         for row in self.chain.rests.in_rows(i, within):
             at_once(lambda j: self.patch(i, j, 0, ground), row)
 
+    def _make_together(self, i: int, meeting: list[int], level: int) -> None:
+        """Have those of some touches made that are missing, with what they look at computed in pieces."""
+        rests = self.chain.rests
+        # Reduced ones may be known though those at full size had to make room.
+        missing = {
+            j for j in meeting
+            if not self.has(i, j) and not self.stock.changes.holds(TouchKey(rests.key(i, j), level))
+        }  # fmt: skip
+        for j in list(missing):
+            missing |= {m for k, m in rests.below(i, j, lambda k, m: self.has(k, m)) if k == i}
+        missing = {j for j in missing if not self._taken_from_shelf(i, j)}
+        if len(missing) < _SOME:
+            return
+        with self._together:
+            # Another view may have waited for the same ones.
+            missing = {j for j in missing if not self.has(i, j)}
+            for rect, touches in pieces_of(self.chain, i, sorted(missing)):
+                if len(touches) < _SOME:
+                    continue
+                self.make_at_once(i, touches, self._view(rect, 0, upto=i), rect)
+                # Before others take their place in memory.
+                for j in touches:
+                    self.patch(i, j, level)
+
+    def _taken_from_shelf(self, i: int, j: int) -> bool:
+        kept = self._kept(i, j)
+        if kept is not None:
+            self.stock.changes.get(TouchKey(self.chain.rests.key(i, j), 0), lambda: kept)
+        return kept is not None
+
+    def _kept(self, i: int, j: int) -> Patch | None:
+        """A touch's change that was kept beyond this process."""
+        kind, shelf = self.chain.kinds[i].touches, self.stock.shelf
+        if kind is None or not kind.slow or shelf is None:
+            return None
+        kept = shelf.get(self.chain.rests.key(i, j))
+        writes = kind.writes(self.chain.passes[i].touches[j], self.chain.bounds)
+        if kept is None or kept.shape != (writes.height, writes.width, 3):
+            return None
+        return Patch(writes, kept)
+
     def add(
         self,
         i: int,
@@ -115,6 +159,8 @@ class Touching:
         elif level == 0 and any(not self.has(i, j) for j in meeting):
             # What the touches to be made look at is here already, as far as it lies within.
             ground = Patch(rect, image.copy())
+        elif level > 0:
+            self._make_together(i, meeting, level)
         for j in meeting:
             patch = self.patch(i, j, level, ground)
             add_into(image, patch.change, patch.rect.y0 - rect.y0, patch.rect.x0 - rect.x0, share)
@@ -128,12 +174,12 @@ class Touching:
         kind = self.chain.kinds[i].touches
         assert kind is not None
         one, key = self.chain.passes[i], self.chain.rests.key(i, j)
-        writes = kind.writes(one.touches[j], self.chain.bounds)
+        kept = self._kept(i, j)
+        if kept is not None:
+            return kept
         shelf = self.stock.shelf if kind.slow else None
-        kept = shelf.get(key) if shelf else None
-        if kept is not None and kept.shape == (writes.height, writes.width, 3):
-            return Patch(writes, kept)
         touch = one.touches[j]
+        writes = kind.writes(touch, self.chain.bounds)
 
         def read(rect: Rect) -> Array:
             return self.below(i, j, rect, ground)

@@ -158,17 +158,33 @@ def fitting(below: Composed, of: Callable[[float], Field | None]) -> tuple[float
         return bool(found.min() > LEAST_AREA and found.max() < 1 / LEAST_AREA)
 
     whole = of(1.0)
-    if fits(whole):
+    if whole is None or fits(whole):
         return 1.0, whole
-    low, high, best = 0.0, 1.0, None
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        field = of(middle)
-        if fits(field):
-            low, best = middle, field
-        else:
-            high = middle
-    return low, best
+    # Counted in steps. The same displacements made smaller tell nearly where the limit lies and cost little:
+    # what a part of the move makes itself is asked for around there alone.
+    steps = 1 << _HALVINGS
+    low, high = _limit(0, steps, lambda n: fits(whole.scaled(n / steps)))
+    found: dict[int, Field | None] = {0: None}
+
+    def fitting_part(n: int) -> bool:
+        found[n] = of(n / steps)
+        return fits(found[n])
+
+    reach = 1
+    while low > 0 and not fitting_part(low):
+        low, high, reach = max(low - reach, 0), low, 2 * reach
+    while high < steps and high not in found and fitting_part(high):
+        low, high, reach = high, min(high + reach, steps), 2 * reach
+    low, _ = _limit(low, high, fitting_part)
+    return low / steps, found[low]
+
+
+def _limit(low: int, high: int, fits: Callable[[int], bool]) -> tuple[int, int]:
+    """The last number from ``low`` on that fits and the first that doesn't; ``low`` fits, ``high`` doesn't."""
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if fits(middle) else (low, middle)
+    return low, high
 
 
 def lattice(rect: Rect, step: float) -> tuple[float, float, int, int]:

@@ -387,7 +387,6 @@ def field_of(
     # An iris's middle carries it; its rim would hold the lids beside it.
     kept = np.ones(len(goals), np.bool_)
     kept[[*range(469, 473), *range(474, 478)]] = False
-    at = deformed(flat, goals[kept], mesh.handles[kept], _NEAR_MM * px_per_mm)
     # Towards the outermost ring everything comes to rest.
     middle = mesh.points[list(lm.OVAL)].mean(0)
     line = outer - middle
@@ -398,5 +397,8 @@ def field_of(
         np.arctan2(off[:, 1], off[:, 0]), turn[order], np.hypot(*line.T)[order], period=2 * np.pi
     )
     t = np.clip((1 - np.hypot(*off.T) / reach) / 0.2, 0, 1)
-    at = flat + (at - flat) * (t * t * (3 - 2 * t))[:, None]
+    moving = t > 0
+    at = flat.copy()
+    gone = deformed(flat[moving], goals[kept], mesh.handles[kept], _NEAR_MM * px_per_mm)
+    at[moving] += (gone - at[moving]) * (t * t * (3 - 2 * t))[moving, None]
     return from_places(x, y, step, at.reshape(places.shape))

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.compiled import compiled
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -49,22 +50,56 @@ class OwnSkin:
         """
         if not self.side.any() and not self.cheek_red:
             return self.base.reshape(1, 1, 3)
-        xs = (np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5)) * factor
-        ys = (np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5)) * factor
-        return self._at(xs[None], ys[:, None])
+        xs = (np.arange(rect.x0, rect.x1, dtype=np.float32) + np.float32(0.5)) * np.float32(factor)
+        ys = (np.arange(rect.y0, rect.y1, dtype=np.float32) + np.float32(0.5)) * np.float32(factor)
+        out = np.empty((rect.height, rect.width, 3), np.float32)
+        # A Gaussian is one along x by one along y: exponentials of a row and a column alone.
+        along, down = self._cheeks_at(xs, 0), self._cheeks_at(ys, 1)
+        _grid(
+            xs * np.float32(self.across[0]), ys * np.float32(self.across[1]) + np.float32(self.at),
+            self.base, self.side, along, down, out,
+        )  # fmt: skip
+        return out
 
     def at_places(self, places: Array) -> Array:
         """The skin at places (n, 2), pixels; (n, 3) float32."""
-        return self._at(places[:, 0], places[:, 1])
-
-    def _at(self, x: Array, y: Array) -> Array:
-        t = x * self.across[0] + y * self.across[1] + self.at
+        t = places[:, 0] * self.across[0] + places[:, 1] * self.across[1] + self.at
         out = np.asarray(self.base + turned(t)[..., None] * self.side, np.float32)
-        if self.cheek_red:
-            for cx, cy in self.cheeks:
-                away = ((x - cx) ** 2 + (y - cy) ** 2) / (2 * self.cheek_size**2)
-                out[..., 1] += np.float32(self.cheek_red) * np.exp(-away)
+        out[:, 1] += (self._cheeks_at(places[:, 0], 0) * self._cheeks_at(places[:, 1], 1)).sum(0)
         return out
+
+    def _cheeks_at(self, values: Array, axis: int) -> Array:
+        """What a row (axis 0) or column (1) of places has of each cheek's red, (cheeks, n); both multiplied give it."""
+        red = np.float32(self.cheek_red if axis == 0 else 1.0)
+        wide = np.float32(2 * self.cheek_size**2)
+        cheeks = self.cheeks if self.cheek_red else ()
+        out = np.empty((len(cheeks), len(values)), np.float32)
+        for n, middle in enumerate(cheeks):
+            out[n] = red * np.exp(-((values - np.float32(middle[axis])) ** 2) / wide)
+        return out
+
+
+@compiled
+def _grid(
+    across: Array,
+    down: Array,
+    base: Array,
+    side: Array,
+    cheek_along: Array,
+    cheek_down: Array,
+    out: Array,
+) -> None:
+    """The skin on a grid (h, w, 3), in place, given how far along the light's line its columns and rows lie."""
+    for i in range(len(down)):
+        for j in range(len(across)):
+            t = min(max(across[j] + down[i], np.float32(-1)), np.float32(1))
+            t = t * (np.float32(1.5) - np.float32(0.5) * t * t)
+            red = np.float32(0)
+            for n in range(len(cheek_along)):
+                red += cheek_along[n, j] * cheek_down[n, i]
+            out[i, j, 0] = base[0] + t * side[0]
+            out[i, j, 1] = base[1] + t * side[1] + red
+            out[i, j, 2] = base[2] + t * side[2]
 
 
 def turned(t: NDArray[Any]) -> Array:

@@ -22,6 +22,7 @@ from retouch.picture import Output, Picture, Pyramid, read
 from retouch.picture.write import encode
 from retouch.render import Renderer, render_view, render_whole
 from retouch.render.changes import changed_region
+from retouch.work import Bench
 from retouch.work.bench import bench_for
 from retouch.work.operations import AddPass, perform
 
@@ -213,6 +214,33 @@ class InPictures(unittest.TestCase):
             render_whole(Renderer(Pyramid(self.photograph())), edit)
         # What isn't asked for isn't needed.
         self.assertEqual(pictures_of(self.edit(way="blur", picture="ab" * 32)), frozenset())
+
+    def test_another_picture_lies_over_pixel_on_pixel(self) -> None:
+        for depth in (np.uint8, np.uint16):
+            own, other = (
+                Picture(
+                    np.random.default_rng(n)
+                    .integers(0, np.iinfo(depth).max, (200, 220, 3))
+                    .astype(depth)
+                )
+                for n in (6, 7)
+            )
+            renderer = Renderer(Pyramid(own), others={"cd" * 32: Pyramid(other)}.__getitem__)
+            added = perform(
+                Edit(),
+                AddPass("other_picture", settings={"picture": "cd" * 32}),
+                Bench(renderer, None),
+            ).edit
+            self.assertEqual(pictures_of(added), {"cd" * 32})
+            np.testing.assert_array_equal(render_whole(renderer, added).pixels, other.pixels)
+            half = Edit((replace(added.passes[0], strength=50.0),))
+            mixed = render_whole(renderer, half).pixels.astype(float)
+            mean = (own.pixels.astype(float) + other.pixels) / 2
+            self.assertLessEqual(float(np.abs(mixed - mean).max()), 1.0)
+            none = perform(Edit(), AddPass("other_picture"), Bench(renderer, None)).edit
+            np.testing.assert_array_equal(render_whole(renderer, none).pixels, own.pixels)
+            with self.assertRaises(EditError):
+                render_whole(Renderer(Pyramid(own)), added)
 
     def test_nearer_below_is_blurred_less_there(self) -> None:
         noise = np.random.default_rng(5).integers(60, 190, (200, 220, 3), dtype=np.uint8)

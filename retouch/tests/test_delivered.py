@@ -3,6 +3,7 @@
 import io
 import unittest
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from xml.etree import ElementTree
@@ -104,6 +105,19 @@ class Formats(unittest.TestCase):
         for name in ("jpeg", "png", "tiff", "webp", "avif"):
             data = encode(picture, Output(name))  # type: ignore[arg-type]
             self.assertEqual(Image.open(io.BytesIO(data)).info["icc_profile"], lab, name)
+
+    def test_what_came_without_a_profile_says_that_it_is_srgb(self) -> None:
+        """Read back by Pillow, which hands out the profile as it lies in the file."""
+        plain = replace(photograph(), icc=None)
+        made = Outcome().of(plain)
+        np.testing.assert_array_equal(made.pixels, plain.pixels)
+        for name in ("jpeg", "png", "webp", "avif"):
+            data = encode(made, Output(name))  # type: ignore[arg-type]
+            icc = Image.open(io.BytesIO(data)).info["icc_profile"]
+            told = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(icc)))
+            self.assertIn("sRGB", told, name)
+        grey = replace(plain, grey=True)
+        self.assertIsNone(Outcome().of(grey).icc)
 
     def test_each_way_of_packing_a_tiff_is_lossless(self) -> None:
         for packing, code in (("deflate", 8), ("lzw", 5), ("zstd", 50000)):

@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,9 +19,10 @@ from benchmarks import faces as scores
 from benchmarks.scoring import DEMO, EVERYONE, PEOPLE
 from retouch.errors import PictureError
 from retouch.face import Hints, analyse, load, save
-from retouch.face.analysis import displayed
+from retouch.face.analysis import MarksLater, displayed
 from retouch.face.find import find_faces
 from retouch.face.iris import Iris, refine, refine_both
+from retouch.face.judging import Mark
 from retouch.face.models import MODELS
 from retouch.geometry import Rect
 from retouch.picture import Picture, read
@@ -317,6 +319,26 @@ class Glasses(unittest.TestCase):
 
 
 class Marks(unittest.TestCase):
+    def test_those_not_waited_for_are_the_same(self) -> None:
+        picture = read(DEMO / "portraits" / "dan.jpg")
+        known = scores.understand("dan").analysis
+        later = analyse(picture, marks_later=True)
+        self.assertEqual(later.key, known.key)
+        self.assertEqual([len(m) for m in later.marks], [len(m) for m in known.marks])
+        self.assertEqual(list(later.marks), list(known.marks))
+
+    def test_they_are_looked_for_once_whoever_asks(self) -> None:
+        looked: list[int] = []
+
+        def find() -> tuple[tuple[Mark, ...], ...]:
+            looked.append(1)
+            return ((),)
+
+        marks = MarksLater(find)
+        with ThreadPoolExecutor(8) as pool:
+            self.assertEqual(set(pool.map(lambda _: len(marks), range(40))), {1})
+        self.assertEqual((marks[0], len(looked)), ((), 1))
+
     def test_found_and_offered(self) -> None:
         """Recall and precision at the default sensitivity, over all demo people."""
         every = [scores.mark_score(name) for name in EVERYONE]

@@ -13,8 +13,12 @@ from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
 from retouch.errors import Cancelled, EditError
 from retouch.fill import fill, match, poisson
+from retouch.fill.levels import levels_of
 from retouch.fill.removed import like_removed
+from retouch.fill.synthesis import _reach
 from retouch.forms.form import dumps, loads
+from retouch.geometry import Rect
+from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.progress import listening
 from retouch.render import Renderer
@@ -194,7 +198,7 @@ class Matching(unittest.TestCase):
         cost = np.full((32, 80), np.inf, np.float32)
         state = np.array([12345], np.uint64)
         far = np.full((32, 80), 1000, np.int32)
-        match.scatter(field, cost, target, np.argwhere(usable).astype(np.int32), state, far)
+        match.scatter(field, cost, target, np.flatnonzero(usable), state, far)
         weight = np.ones((32, 80), np.float32)
         match.search(image, match.Belief(weight), target, usable, field, cost, 12, 80, state, far)
         ys, xs = np.nonzero(target)
@@ -343,6 +347,50 @@ class Filling(unittest.TestCase):
 
 
 class FillTouches(unittest.TestCase):
+    def test_a_thin_place_sees_as_far_as_its_sources_lie(self) -> None:
+        """A ring of wire: what is beside each of its places is there to be drawn from."""
+        turn = np.linspace(0, 2 * np.pi, 80)
+        way = np.stack([np.cos(turn), np.sin(turn)], 1)
+        way[-1] = way[0]
+        ring = np.concatenate([500 + 150 * way, 500 + 146 * way[::-1]])
+        path = tuple((float(x), float(y)) for x, y in ring)
+        bounds = Rect(0, 0, 1000, 1000)
+        touch = Touch("t", path, {"shape": "outline"})
+        (seen,) = registry.kind("fill").touches.reads(touch, {}, bounds)
+        reach = _reach(np.pad(np.ones((3, 300), np.bool_), 200)).max()
+        self.assertLessEqual(seen.x0, 350 - reach)
+        self.assertGreaterEqual(seen.y1, 650 + reach)
+
+    def test_a_wide_place_is_drawn_from_further_away_than_a_thin_one(self) -> None:
+        hole = np.zeros((600, 900), np.bool_)
+        hole[300:304, 50:850] = True
+        hole[230:370, 400:540] = True
+        reach = _reach(hole)
+        self.assertEqual(int(reach[302, 60]), 120)
+        self.assertGreater(int(reach[302, 470]), 300)
+        # So is what belongs to the wide part, and lies close to it.
+        self.assertGreater(int(reach[302, 395]), 300)
+
+    def test_coarser_levels_are_means_of_what_may_be_drawn_from(self) -> None:
+        """Against the same worked out place by place."""
+        rng = np.random.default_rng(2)
+        area = rng.random((101, 75, 3)).astype(np.float32)
+        hole = np.zeros((101, 75), np.bool_)
+        hole[30:70, 20:50] = True
+        allowed = ~hole & (rng.random(hole.shape) > 0.2)
+        fine, coarse = levels_of(area, hole, allowed)[:2]
+        self.assertEqual(coarse.hole.shape, (51, 38))
+        for y, x in ((3, 5), (10, 10), (50, 37), (14, 9)):
+            rows, cols = (np.minimum((2 * n, 2 * n + 1), m - 1) for n, m in ((y, 101), (x, 75)))
+            cells = [(r, c) for r in rows for c in cols]
+            known = [p for p in cells if not hole[p]]
+            self.assertEqual(bool(coarse.hole[y, x]), len(known) < 2)
+            free = [p for p in known if allowed[p]]
+            self.assertEqual(bool(coarse.allowed[y, x]), len(known) == 4 and len(free) >= 2)
+            if free:
+                wanted = np.mean([fine.image[p] for p in free], axis=0)
+                np.testing.assert_allclose(coarse.image[y, x], wanted, atol=0.01)
+
     def render(self, image: np.ndarray, *touches: Touch) -> np.ndarray:
         picture = Picture(to_integers(image, 16))
         edit = loads(dumps(Edit((Pass("p", "fill", touches=touches),))))

@@ -14,6 +14,7 @@ from retouch.colour.transfer import to_encoded, to_linear
 from retouch.edit import Edit
 from retouch.face import analyse
 from retouch.face.lens_light import reflections, tints
+from retouch.face.mirror import beyond_iris
 from retouch.face.outlines import outlines
 from retouch.face.ridges import path, ridges
 from retouch.features import cast_shadow, lens_light
@@ -23,6 +24,7 @@ from retouch.heal.outline import _signed
 from retouch.passes.patch import outlined
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
+from retouch.work.glasses import light_on
 from retouch.work.operations import AddTouch, ApplyRoutine, NewTouch, TakeOffGlasses, perform
 from retouch.work.ready import routine
 from retouch.work.routines import foreseen
@@ -87,6 +89,17 @@ class Outlined(unittest.TestCase):
             away = np.abs(signed_on_grid(xs, ys, line) - exact)
             self.assertLess(float(np.quantile(away, 0.999)), 1e-6)
             self.assertLess(float(away.max()), 1)
+
+    def test_the_way_in_to_a_hole_and_back_is_not_measured_to(self) -> None:
+        """A square ring: its outside, in along a line, around the hole, and back along that line."""
+        outer = [(10.0, 10.0), (70.0, 10.0), (70.0, 70.0), (10.0, 70.0), (10.0, 10.0)]
+        hole = [(30.0, 30.0), (30.0, 50.0), (50.0, 50.0), (50.0, 30.0), (30.0, 30.0)]
+        axis = np.arange(80) + 0.5
+        found = signed_on_grid(axis, axis, np.array(outer + hole))
+        # On that line the nearest is the outer square; in the hole it is outside, as beside the ring.
+        self.assertAlmostEqual(float(found[20, 20]), -10.5)
+        self.assertAlmostEqual(float(found[40, 40]), 9.5)
+        self.assertAlmostEqual(float(found[5, 40]), 4.5)
 
 
 class LensLight(unittest.TestCase):
@@ -187,7 +200,7 @@ class OnPeople(unittest.TestCase):
 
     def test_the_frame_goes_and_what_is_behind_goes_on(self) -> None:
         self.assertGreater(self.difference(self.seen, self.frame), 25)
-        self.assertLess(self.difference(self.after, self.frame), 3.0)
+        self.assertLess(self.difference(self.after, self.frame), 2.6)
         found = self.analysis.mask(("glasses",), self.whole, self.frame.shape) > 0.4
         # The arm behind the far temple is a part of it.
         self.assertGreater(
@@ -220,7 +233,7 @@ class OnPeople(unittest.TestCase):
             if one.burnt:
                 inside = drawn(list(one.outline), self.frame.shape)
                 self.assertGreater(self.difference(self.seen, inside), 20)
-                self.assertLess(self.difference(self.after, inside), 9.5)
+                self.assertLess(self.difference(self.after, inside), 9.7)
 
     def test_it_is_made_of_ordinary_passes(self) -> None:
         kinds = [p.kind for p in self.edit.passes]
@@ -301,7 +314,7 @@ class OnPeople(unittest.TestCase):
 
 
 class OtherFrames(unittest.TestCase):
-    """Three people with glasses of other forms; the same pictures without them are known."""
+    """People with glasses of other forms; the same pictures without them are known."""
 
     def taken_off(self, name: str) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         picture, truth, mask = worn(name)
@@ -311,13 +324,50 @@ class OtherFrames(unittest.TestCase):
         return picture.pixels.astype(np.float32) / 255, made, truth, mask
 
     def test_frames_go_and_lenses_come_nearer_to_the_truth(self) -> None:
-        """A brown frame like the skin, a wire on dark skin with panes over both eyes, a shaded side."""
-        for name, most in (("ana", 3.5), ("kofi", 3.5), ("lia", 4.0)):
+        """A frame as brown as the skin, a white one with square corners, a red one with an arm in the shade, metal
+        before dark hair, a wire on dark skin with panes over both eyes, a shaded side."""
+        limits = {"ana": 2.8, "chi": 4.6, "eli": 3.4, "hana": 3.2, "kofi": 2.8, "lia": 3.5}
+        for name, most in limits.items():
             before, made, truth, mask = self.taken_off(name)
             with self.subTest(name):
                 self.assertLess(difference(made, truth, mask == 1), most)
                 seen, after = (difference(i, truth, mask == 2) for i in (before, made))
-                self.assertLess(after, 0.85 * seen)
+                # Metal takes hardly anything from what is behind its lenses.
+                self.assertLess(after, (0.95 if name == "hana" else 0.85) * seen)
+
+    def test_a_veil_beside_a_pane_is_told_and_shine_on_skin_is_none(self) -> None:
+        """On dark skin, which shines behind one lens; the other has a veil that touches a burnt-out pane."""
+        picture, _, mask = worn("chi")
+        analysis = analyse(picture)
+        found, _ = light_on(analysis, Pyramid(picture))
+        (veil,) = (r for r in found if not r.burnt)
+        x, y = np.asarray(veil.outline).mean(0)
+        self.assertEqual(mask[int(y), int(x)], 2)
+        # Of the person's left lens it covers the outer part.
+        self.assertGreater(x, analysis.faces[0].left_iris.x)
+
+    def test_the_corner_of_an_eye_that_looks_aside_is_made_from_its_other_corner(self) -> None:
+        """Kofi looks aside, so that one corner lies nearer to each iris than the other."""
+        picture, _, _ = worn("kofi")
+        analysis = analyse(picture)
+        bench = bench_for(Pyramid(picture), analysis)
+        edit = perform(Edit(), TakeOffGlasses(), bench).edit
+        eyes = next(p for p in edit.passes if p.name.startswith("Eyes behind"))
+        face = analysis.faces[0]
+        for touch in eyes.touches[-2:]:
+            own = np.asarray(touch.path)
+            x, y = (own.min(0) + own.max(0)) / 2
+            assert touch.source is not None
+            corner = beyond_iris(face, float(x), float(y))
+            assert corner is not None
+            # It lies beyond the iris, what it is made from beyond its other side.
+            self.assertGreater(float(((own - corner.edge) @ corner.way).min()), -0.2)
+            there = (x + touch.source[0], y + touch.source[1])
+            self.assertLess(float((there - corner.edge) @ corner.way), 0)
+        # Eyes that look ahead have corners alike far away.
+        ahead = understand("eli").analysis.faces[0]
+        found = [beyond_iris(ahead, i.x + 5, i.y) for i in (ahead.right_iris, ahead.left_iris)]
+        self.assertEqual(found, [None, None])
 
     def test_what_lies_far_from_them_stays(self) -> None:
         before, made, _, mask = self.taken_off("lia")

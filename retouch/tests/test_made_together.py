@@ -10,12 +10,14 @@ import numpy as np
 
 from retouch.colour.depth import to_integers
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.mask import EVERYTHING, Mask, MaskStroke
+from retouch.edit.mask import EVERYTHING, Mask, MaskStroke, OutlineArea
 from retouch.geometry import Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
 from retouch.render import Renderer
 from retouch.render.proposing import propose_source
+from retouch.render.stock import TouchKey
+from retouch.render.together import pieces_of
 from retouch.render.touching import Touching
 from retouch.tests.scenes import skin, spot
 
@@ -103,6 +105,69 @@ class Together(unittest.TestCase):
         # The last place alone lies under the stroke, in both passes.
         self.assertEqual(sorted(counted.made), ["a6", "b6"])
         np.testing.assert_array_equal(got, Renderer(pyramid()).render(edit, whole))
+
+    def test_a_pass_that_acts_elsewhere_leaves_touches_as_they_are(self) -> None:
+        """Laid in under them, changed and taken away again."""
+        corners = ((520.0, 360.0), (600.0, 360.0), (600.0, 440.0), (520.0, 440.0))
+        here = Mask((OutlineArea(corners),))
+        renderer, edit, counted = Renderer(pyramid()), self.edit(), Counted()
+        whole = Rect(0, 0, 640, 480)
+        renderer.render(edit, whole)
+        with counted.patch:
+            for stops in (0.3, -0.4):
+                more = Edit((light("elsewhere", stops, here), *edit.passes))
+                got = renderer.render(more, whole)
+                np.testing.assert_array_equal(got, Renderer(pyramid()).render(more, whole))
+                # Fresh ones make all of them; beside those the last place alone was made anew.
+                self.assertEqual(
+                    sorted(counted.made), sorted([*self.all_of(edit), "a6", "b6"]), stops
+                )
+                counted.made.clear()
+            renderer.render(edit, whole)
+        self.assertEqual(counted.made, [])
+
+    def all_of(self, edit: Edit) -> list[str]:
+        return [t.id for p in edit.passes for t in p.touches]
+
+    def test_at_fit_they_are_what_they_are_at_full_size(self) -> None:
+        """A reduced view has its touches made in pieces; a whole one before it, as it goes along."""
+        wide = registry.kind("skin_bands")
+        bands = Pass("bands", "skin_bands", settings={s.name: s.default for s in wide.settings})
+        edit = Edit((bands, *self.edit().passes))
+        rect, counted = Rect(0, 0, 160, 120), Counted()
+        with counted.patch:
+            fit = Renderer(pyramid()).plan(edit).view(rect, 2)
+        self.assertEqual(sorted(counted.made), sorted(self.all_of(edit)))
+        plan = Renderer(pyramid()).plan(edit)
+        plan.view(Rect(0, 0, 640, 480), 0)
+        np.testing.assert_allclose(plan.view(rect, 2), fit, atol=1e-4)
+
+    def test_reduced_ones_serve_though_those_at_full_size_had_to_make_room(self) -> None:
+        renderer, edit, counted = Renderer(pyramid()), self.edit(), Counted()
+        rect = Rect(0, 0, 160, 120)
+        plan = renderer.plan(edit)
+        before = plan.rendered(rect, 2, lambda: False, None).copy()
+        for i, one in enumerate(plan.passes):
+            for j in range(len(one.touches)):
+                renderer.changes.drop(TouchKey(plan.chain.rests.key(i, j), 0))
+                self.assertFalse(plan.touching.has(i, j))
+        with counted.patch:
+            again = plan.rendered(rect, 2, lambda: False, None)
+        self.assertEqual(counted.made, [])
+        np.testing.assert_array_equal(again, before)
+
+    def test_they_lie_in_one_piece_where_what_is_below_them_looks_far(self) -> None:
+        plain = Edit((light("low", 0.2), heals("a", 12)))
+        wide = Edit((Pass("bands", "skin_bands", settings={
+            s.name: s.default for s in registry.kind("skin_bands").settings}), heals("a", 12)))  # fmt: skip
+        renderer, every = Renderer(pyramid()), list(range(len(PLACES)))
+        apart, joined = (pieces_of(renderer.plan(e).chain, 1, every) for e in (plain, wide))
+        self.assertEqual([touches for _, touches in joined], [every])
+        self.assertEqual(sorted(len(touches) for _, touches in apart), [1, 1, 1, 2, 2])
+        rests = renderer.plan(plain).chain.rests
+        for rect, touches in apart:
+            for j in touches:
+                self.assertTrue(all(r.clip(rect) == r for r in rests.reads(1, j)))
 
     def test_a_change_under_all_of_them_makes_all_anew(self) -> None:
         renderer, edit, counted = Renderer(pyramid()), self.edit(), Counted()

@@ -16,7 +16,7 @@ from retouch.forms.form import completed, completed_touch
 from retouch.memory import Memory
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.processors import CORES, at_once
+from retouch.processors import CORES, at_once, begin
 from retouch.render import Renderer
 
 
@@ -123,6 +123,12 @@ class AtOnce(unittest.TestCase):
         with self.assertRaises(ValueError):
             at_once(part, range(1000))
         self.assertLessEqual(len(begun), CORES)
+
+    def test_what_is_begun_is_done_though_nobody_waits(self) -> None:
+        done = threading.Event()
+        begin(done.set)
+        # On a single processor nothing is done ahead.
+        self.assertEqual(done.wait(30 if CORES > 1 else 0), CORES > 1)
 
     def test_parts_see_what_their_asker_set(self) -> None:
         mark: contextvars.ContextVar[str] = contextvars.ContextVar("mark", default="none")

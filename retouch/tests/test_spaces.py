@@ -86,6 +86,7 @@ def at_work(kind: registry.PassKind) -> Pass:
         "from_l": 66.0, "from_a": 14.0, "from_b": 16.0, "lights_amount": 40.0, "glow": 60.0, "lift": 30.0,
         "skin_l": 48.0 if kind.name == "shine" else 65.0,
         "lit": -50.0, "shade": 30.0, "long_px": 240.0, "temperature_k": 4600.0, "saturation": 40.0,
+        "picture": "0" * 64 if kind.name == "other_picture" else "",
         "roots": 60.0, "darker": 60.0, "lighter": 60.0, "richer": 60.0, "iris_right_x": 90.0, "iris_right_y": 80.0,
         "iris_right_r": 30.0, "iris_right_l": 50.0, "hue": 52.0, "width": 80.0, "turn": 20.0, "red": ((0.0, 0.05), (0.5, 0.6), (1.0, 1.0)) if kind.name.endswith("curves") else 60.0,
     }.items():  # fmt: skip
@@ -141,7 +142,7 @@ def at_work(kind: registry.PassKind) -> Pass:
 
 
 def lending(picture: Picture) -> Renderer:
-    """A renderer of a picture that borrows from itself."""
+    """A renderer of a picture that borrows from itself, and lies over itself."""
     pyramid = Pyramid(picture)
     return Renderer(pyramid, others=lambda content: pyramid)
 

@@ -18,7 +18,7 @@ from retouch.fill.thin import replaced
 from retouch.forms.form import completed, completed_touch
 from retouch.passes import registry
 from retouch.passes.strands import STRANDS
-from retouch.picture import Pyramid, read
+from retouch.picture import Picture, Pyramid, read
 from retouch.progress import listening
 from retouch.render import Renderer
 from retouch.shape.mended import mended
@@ -347,3 +347,26 @@ class Lint(unittest.TestCase):
             except Refused:
                 continue
             self.assertLess(sum(len(p.touches) for p in edit.passes), 16, name)
+
+    def test_a_woven_pattern_is_no_lint(self) -> None:
+        """Stripes, checks and fine light lines over the clean cloth of one portrait."""
+        plain = read(DEMO / "portraits" / "bela.jpg")
+        bounds = plain.bounds
+        own = work("bela").analysis
+        assert own is not None
+        cloth = own.mask(("clothing",), bounds, (bounds.height, bounds.width))
+        y, x = np.mgrid[: bounds.height, : bounds.width]
+        patterns = {
+            "stripes": 1 + 0.18 * np.sign(np.sin(x / 9)),
+            "checks": 1 + 0.12 * np.sign(np.sin(x / 14)) + 0.12 * np.sign(np.sin(y / 14)),
+            "fine lines": 1 + 0.5 * ((x % 60) < 3),
+        }
+        for name, pattern in patterns.items():
+            woven = plain.pixels * (1 + (pattern - 1) * cloth)[..., None]
+            pyramid = Pyramid(Picture(np.clip(woven, 0, 255).astype(np.uint8)))
+            with self.subTest(name):
+                try:
+                    edit = perform(Edit(), ClearLint(), bench_for(pyramid, own)).edit
+                except Refused:
+                    continue
+                self.assertLess(sum(len(p.touches) for p in edit.passes), 16)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -18,6 +19,7 @@ from retouch.face.outlines import Points, outlines
 from retouch.features import cast_shadow
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
+from retouch.processors import at_once
 
 Mask = NDArray[np.bool_]
 
@@ -157,7 +159,8 @@ def offered(zones: FaceZones) -> list[NewLensTouch]:
 
 def light_on(analysis: Analysis, pyramid: Pyramid) -> tuple[list[Reflection], list[Tint]]:
     """Reflections on all lenses, and their tints."""
-    return reflections(analysis, pyramid), tints(analysis, pyramid)
+    found: list[Any] = at_once(lambda look: look(analysis, pyramid), (reflections, tints))
+    return found[0], found[1]
 
 
 def _where(zones: FaceZones, n: int) -> tuple[Rect, float]:

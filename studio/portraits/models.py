@@ -71,6 +71,8 @@ class Portrait(models.Model):
     star = models.BooleanField(default=False)
     # What the user says is to be done: "todo", "again", "done", or nothing.
     flag = models.CharField(max_length=8, blank=True, default="")
+    # The portrait whose file holds this picture as a layer: it is taken from, not shown as one of its own.
+    part_of = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="parts")
     # Zones that the sweep has shown.
     seen = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)

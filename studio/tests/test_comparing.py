@@ -2,15 +2,32 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
+from django.utils import timezone
 
-from retouch.picture import read_bytes
+from retouch.picture import openraster, read_bytes
 from retouch.render.shows import CHANGE_STOPS
-from studio.portraits.models import Take
-from studio.portraits.services import desk
-from studio.tests.base import SPOTS, StudioTest
+from studio.portraits.models import Portrait, Take
+from studio.portraits.services import desk, library
+from studio.tests.base import SPOTS, StudioTest, portrait_file
+
+
+def layered() -> bytes:
+    """An OpenRaster file of a picture and two layers over it, the upper one hidden."""
+    plain = read_bytes(portrait_file()).pixels
+    opaque = np.full_like(plain[..., :1], 255)
+    layers = []
+    for n, name in enumerate(("Skin", "Red/\u202ecorner")):
+        one = np.concatenate([plain, opaque], 2)
+        one[: 40 * n, :40] = (200, 20 + 100 * n, 20, 255)
+        layers.append(openraster.Layer(name, one, visible=n == 0))
+    return openraster.write(layers, plain, None)
+
 
 LEFT = {"kind": "outline", "points": [[0, 0], [100, 0], [100, 240], [0, 240]]}
 
@@ -71,6 +88,79 @@ class Takes(StudioTest):
         ):  # fmt: skip
             body = {"name": "x"} if method == "POST" else None
             self.assertEqual(self.send(method, path, body).status_code, 404)
+
+
+class LayersAsTakes(StudioTest):
+    def layers_of(self, one: str) -> Any:
+        return self.send("GET", f"/portraits/{one}/layers")
+
+    def test_each_layer_of_a_file_is_kept_on_request(self) -> None:
+        answer = self.upload(layered(), "two.ora")
+        self.assertEqual(answer.status_code, 201, answer.content)
+        one = answer.json()["id"]
+        self.assertEqual(self.layers_of(one).json(), ["Skin", "Red/corner"])
+        np.testing.assert_array_equal(self.pixels(one), self.pixels(self.take_in().id))
+        takes = []
+        for n in (0, 1, 1):
+            kept = self.send("POST", f"/portraits/{one}/layers/{n}")
+            self.assertEqual(kept.status_code, 200, kept.content)
+            takes.append(kept.json())
+        self.assertEqual([t["name"] for t in takes], ["Skin", "Red/corner", "Red/corner"])
+        # Asked for again it is the one there is.
+        self.assertEqual(takes[1]["id"], takes[2]["id"])
+        self.assertEqual(Take.objects.count(), 2)
+        corner = self.pixels(one, show="take", of=takes[1]["id"])[10, 10]
+        np.testing.assert_allclose(corner, (200, 120, 20), atol=2)
+        np.testing.assert_array_equal(
+            self.pixels(one, show="take", of=takes[0]["id"]), self.pixels(one)
+        )
+        # The pictures of layers are stored once each, and are no portraits of their own.
+        self.assertEqual(Portrait.objects.filter(part_of=one).count(), 2)
+        wall = self.send("GET", "/portraits").json()
+        self.assertEqual(len(wall), 2)
+        for part in Portrait.objects.filter(part_of=one):
+            self.assertEqual(self.send("GET", f"/portraits/{part.id}/desk").status_code, 404)
+        # One can be gone on from, and delivered.
+        back = self.gesture(one, 0, op="return_to_take", take_id=takes[1]["id"], name="x")
+        self.assertEqual(back.status_code, 200, back.content)
+        np.testing.assert_allclose(self.pixels(one, revision=1)[10, 10], (200, 120, 20), atol=2)
+
+    def test_they_go_with_their_portrait(self) -> None:
+        one = self.upload(layered(), "two.ora").json()["id"]
+        self.send("POST", f"/portraits/{one}/layers/1")
+        folder = Portrait.objects.get(part_of=one).original.parent
+        portrait = Portrait.objects.get(pk=one)
+        library.delete(portrait)
+        self.assertTrue(folder.exists())
+        portrait.deleted_at = timezone.now() - timedelta(days=1000)
+        portrait.save()
+        library.empty_trash()
+        self.assertFalse(folder.exists())
+        self.assertEqual(Portrait.objects.count(), 0)
+
+    def test_files_without_layers_and_wrong_numbers(self) -> None:
+        plain = self.take_in()
+        self.assertEqual(self.layers_of(plain.id).json(), [])
+        one = self.upload(layered(), "two.ora").json()["id"]
+        for number in (-1, 2, 10**12):
+            self.assertEqual(
+                self.send("POST", f"/portraits/{one}/layers/{number}").status_code, 404
+            )
+        self.assertEqual(self.send("POST", f"/portraits/{plain.id}/layers/0").status_code, 404)
+        self.client.force_login(self.other)
+        self.assertEqual(self.layers_of(one).status_code, 404)
+        self.assertEqual(self.send("POST", f"/portraits/{one}/layers/0").status_code, 404)
+
+    def test_a_layer_that_cant_be_laid_is_refused_in_words(self) -> None:
+        out = io.BytesIO()
+        with zipfile.ZipFile(io.BytesIO(layered())) as old, zipfile.ZipFile(out, "w") as new:
+            for info in old.infolist():
+                new.writestr(info, old.read(info).replace(b"svg:src-over", b"svg:dst-over"))
+        one = self.upload(out.getvalue(), "odd.ora").json()["id"]
+        answer = self.send("POST", f"/portraits/{one}/layers/0")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("can't be computed here", answer.json()["message"])
+        self.assertEqual(Take.objects.count(), 0)
 
 
 class Steps(StudioTest):

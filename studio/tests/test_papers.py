@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import time
+from urllib.parse import quote
 
 from PIL import Image
 
@@ -35,6 +36,10 @@ class Papers(StudioTest):
         sheet = self.client.get(f"{self.at}/disclosure.pdf")
         self.assertEqual(sheet["Content-Type"], "application/pdf")
         self.assertTrue(sheet.content.startswith(b"%PDF"))
+        # Several lie in one folder: each names its portrait, in what letters it has.
+        type(self.one).objects.filter(pk=self.one.pk).update(name='Zoë / "z"')
+        named = self.client.get(f"{self.at}/disclosure.pdf")["Content-Disposition"]
+        self.assertIn(quote("Zoë  z, what was done.pdf"), named)
 
     def test_before_and_after_with_a_detail(self) -> None:
         self.done(op="apply_look", name="silver", strength=100.0)

@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit import Edit, Pass, Touch
-from retouch.edit.mask import Face
-from retouch.edit.values import MOST_SPARED, STRICT, Switch
+from retouch.edit.mask import Area, Face, OutlineArea, ZoneArea
+from retouch.edit.values import MOST_AREAS, MOST_SPARED, STRICT, Switch
 from retouch.face import landmarks as lm
 from retouch.face.analysis import Analysis
 from retouch.face.cover import FaceZones
 from retouch.face.lens_light import Reflection, Tint
-from retouch.face.mirror import mirrored_place, within_eye
+from retouch.face.mirror import Corner, across_eye, beyond_iris, mirrored_place, within_eye
 from retouch.face.outlines import Points
 from retouch.forms.form import completed, completed_touch
 from retouch.heal.turned import Turn
@@ -40,8 +40,12 @@ _MOST_HIDDEN, _OWN_HALF = 0.6, 0.3
 # An eye reaches so many radii of its iris; a reflection with less than this part there is beside it. Places
 # of a reflection that are looked at, along either side.
 _EYE, _LEAST_EYE, _GRID = 2.6, 0.05, 24
+# Where no shadow of glasses is lifted.
+_NO_SKIN = ("eyes", "brows", "hair", "beard", "clothing", "background")
 # Lids opened so far beyond themselves, across and down, hold the lashes.
 _WITH_LASHES = np.array([1.25, 2.2])
+# So far, they hold all of an eye.
+_LIDS = np.array([1.1, 1.3])
 
 
 @dataclass(frozen=True)
@@ -92,6 +96,7 @@ class TakeOffGlasses:
         ]  # fmt: skip
         frames = {n: frame_outlines(zones, n) for n in people}
         eyes = [self._eye(bench, r, burnt, frames[r.face]) for r in burnt]
+        corners = [self._corner(bench, r, t) for r, t in zip(burnt, eyes, strict=True)]
         if self.only_light:
             made.append(("fill", "Burnt-out reflections", eyes))
         else:
@@ -108,8 +113,9 @@ class TakeOffGlasses:
                 ]  # fmt: skip
             # What the other eye shows goes over what was filled from around.
             made.append(
-                ("fill", "Eyes behind reflections", [t for t in eyes if t.source is not None])
-            )
+                ("fill", "Eyes behind reflections",
+                 [t for t in (*eyes, *corners) if t is not None and t.source is not None])
+            )  # fmt: skip
         kept = [(kind, name, touches) for kind, name, touches in made if touches]
         if not kept:
             raise Refused("nothing_here", "No reflections are found on these lenses.")
@@ -122,9 +128,18 @@ class TakeOffGlasses:
 
     def _pass(self, edit: Edit, bench: Bench, kind: str, name: str, touches: list[Touch]) -> Pass:
         one = registry.kind(kind)
+        mask = usual_mask(one, bench, edit, None)
+        if kind == "cast_shadow":
+            # Beside and behind glasses it is unsure what is skin: all that surely is something else is left out.
+            areas: list[Area] = [ZoneArea(zone, way="take") for zone in _NO_SKIN]
+            assert bench.analysis is not None
+            for n in wearing(bench.analysis, edit):
+                lids = _around_eyes(bench.analysis, n, _LIDS)
+                areas += [OutlineArea(line, way="take") for line in lids]
+            mask = replace(mask, areas=tuple(areas)[:MOST_AREAS])
         return completed(
             Pass(
-                bench.new_id(), kind, free_name(edit, name), {}, usual_mask(one, bench, edit, None),
+                bench.new_id(), kind, free_name(edit, name), {}, mask,
                 fit=fitted(one, bench, None), touches=tuple(touches),
             )
         )  # fmt: skip
@@ -168,6 +183,31 @@ class TakeOffGlasses:
         values = {**touch.values, **mirrored_values(degrees, size)}
         return replace(touch, values=values, source=(round(there_x - x), round(there_y - y)))
 
+    def _corner(self, bench: Bench, light: Reflection, eye: Touch) -> Touch | None:
+        """A fill of what lies between the iris and the corner of an eye that looks aside and was made from its own
+        other half: by what lies at its other corner."""
+        analysis = bench.analysis
+        assert analysis is not None
+        face = analysis.faces[light.face]
+        line = np.asarray(light.outline, np.float32)
+        x, y = ((line.min(0) + line.max(0)) / 2).tolist()
+        found = within_eye(face, x, y)
+        if eye.source is None or found is None:
+            return None
+        if eye.source != (round(found[0] - x), round(found[1] - y)):
+            return None
+        corner = beyond_iris(face, x, y)
+        part = [] if corner is None else _cut_off(light.outline, corner)
+        if len(part) < 3:
+            return None
+        touch = self._fill(bench, tuple(part))
+        own = np.asarray(part, np.float32)
+        x, y = ((own.min(0) + own.max(0)) / 2).tolist()
+        there_x, there_y, degrees, size = across_eye(face, x, y)
+        values = {**touch.values, **mirrored_values(degrees, size)}
+        source = round(there_x - x), round(there_y - y)
+        return replace(touch, values=values, source=source, spare=eye.spare)
+
     def _framed(self, bench: Bench, line: Points, apart: list[Points]) -> Touch:
         """A fill of a piece of the frame: the other side of the face wears it, too; nothing is drawn from
         within ``apart``."""
@@ -192,14 +232,32 @@ class TakeOffGlasses:
         ]
 
 
-def _around_eyes(analysis: Analysis, n: int) -> list[Points]:
-    """Outlines around a person's eyes, lashes and all."""
+def _around_eyes(
+    analysis: Analysis, n: int, reach: NDArray[np.float64] = _WITH_LASHES
+) -> list[Points]:
+    """Outlines around a person's eyes, lashes and all, or as far as said (times the lids', across and down)."""
     out = []
     for eye in (lm.EYE_R, lm.EYE_L):
         line = analysis.faces[n].points[list(eye), :2].astype(np.float64)
         middle = (line.min(0) + line.max(0)) / 2
-        wide = middle + (line - middle) * _WITH_LASHES
+        wide = middle + (line - middle) * reach
         out.append(tuple((round(float(x), 1), round(float(y), 1)) for x, y in wide))
+    return out
+
+
+def _cut_off(line: Points, corner: Corner) -> list[tuple[float, float]]:
+    """The part of an outline that lies towards the corner of an eye (I. Sutherland, G. Hodgman, *Reentrant
+    Polygon Clipping*, Communications of the ACM 1974)."""
+    places = np.asarray(line, np.float64)
+    away = (places - corner.edge) @ corner.way
+    out: list[tuple[float, float]] = []
+    for n in range(len(places)):
+        a, b, da, db = places[n - 1], places[n], away[n - 1], away[n]
+        if (da > 0) != (db > 0):
+            cut = a + (b - a) * da / (da - db)
+            out.append((round(float(cut[0]), 1), round(float(cut[1]), 1)))
+        if db > 0:
+            out.append((round(float(b[0]), 1), round(float(b[1]), 1)))
     return out
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
 from ninja import Query, Router
 from pydantic import Field
 
@@ -12,7 +13,7 @@ from retouch.geometry import Rect
 from studio.errors import Problem
 from studio.portraits.api.edit_schemas import Strict
 from studio.portraits.api.schemas import DisclosureOut, Key, Message
-from studio.portraits.services import library, papers
+from studio.portraits.services import delivering, library, papers
 
 router = Router(tags=["papers"])
 
@@ -26,10 +27,11 @@ class ContactIn(Strict):
     title: Annotated[str, Field(min_length=1, max_length=120)] = "Portraits"
 
 
-def _file(data: bytes, kind: str, name: str) -> HttpResponse:
+def _file(data: bytes, kind: str, name: str, portrait: str = "") -> HttpResponse:
     out = HttpResponse(data, content_type=kind)
     ending = {"application/pdf": "pdf", "image/jpeg": "jpg"}[kind]
-    out.headers["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
+    told = delivering.named("{portrait}, " + name, portrait, "") if portrait else name
+    out.headers["Content-Disposition"] = str(content_disposition_header(True, f"{told}.{ending}"))
     out.headers["Cache-Control"] = "no-store"
     return out
 
@@ -52,7 +54,7 @@ def read_disclosure(request: HttpRequest, portrait_id: str) -> dict[str, object]
 def get_disclosure_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse:
     """The same as a sheet."""
     portrait = library.find(request.user, portrait_id)
-    return _file(papers.told_sheet(portrait), "application/pdf", "what was done")
+    return _file(papers.told_sheet(portrait), "application/pdf", "what was done", portrait.name)
 
 
 @router.get(
@@ -61,7 +63,7 @@ def get_disclosure_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse
 def get_natural_sheet(request: HttpRequest, portrait_id: str) -> HttpResponse:
     """The natural check as a sheet."""
     portrait = library.find(request.user, portrait_id)
-    return _file(papers.checked_page(portrait), "application/pdf", "natural check")
+    return _file(papers.checked_page(portrait), "application/pdf", "natural check", portrait.name)
 
 
 @router.get(
@@ -87,7 +89,8 @@ def get_compared(
     """
     portrait = library.find(request.user, portrait_id)
     data = papers.compared(portrait, form, file, _places(details))
-    return _file(data, "image/jpeg" if file == "jpeg" else "application/pdf", "before and after")
+    kind = "image/jpeg" if file == "jpeg" else "application/pdf"
+    return _file(data, kind, "before and after", portrait.name)
 
 
 def _places(text: str) -> list[Rect]:

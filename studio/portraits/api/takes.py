@@ -9,7 +9,7 @@ from ninja import Router
 
 from studio.portraits.api.schemas import Message, TakeIn, TakeOut
 from studio.portraits.models import Take
-from studio.portraits.services import library, takes, thumbnails
+from studio.portraits.services import layers, library, takes, thumbnails
 
 router = Router(tags=["takes"])
 
@@ -36,6 +36,26 @@ def list_takes(request: HttpRequest, portrait_id: str) -> list[TakeOut]:
 def keep_take(request: HttpRequest, portrait_id: str, body: TakeIn) -> TakeOut:
     """Keep the present state under a name."""
     return _out(takes.keep(library.find(request.user, portrait_id), body.name))
+
+
+@router.get(
+    "/portraits/{portrait_id}/layers",
+    response={200: list[str], 404: Message, 410: Message, 422: Message},
+    operation_id="list_layers",
+)
+def list_layers(request: HttpRequest, portrait_id: str) -> list[str]:
+    """Names of the layers that the portrait's file holds, the lowest first; none: it holds one picture."""
+    return list(layers.names(library.find(request.user, portrait_id)))
+
+
+@router.post(
+    "/portraits/{portrait_id}/layers/{number}",
+    response={200: TakeOut, 404: Message, 410: Message, 422: Message, 507: Message},
+    operation_id="keep_layer",
+)
+def keep_layer(request: HttpRequest, portrait_id: str, number: int) -> TakeOut:
+    """Keep the picture with its file's layers up to one (from 0) as a take."""
+    return _out(layers.keep(library.find(request.user, portrait_id), number))
 
 
 @router.patch(

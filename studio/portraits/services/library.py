@@ -40,14 +40,16 @@ class Readable(Protocol):
 
 _ENDINGS = {
     "jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp", "heic": ".heic", "avif": ".avif",
-    "jxl": ".jxl",
+    "jxl": ".jxl", "ora": ".ora",
 }  # fmt: skip
 
 
-def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
+def take_in(
+    user: Any, file: Readable, file_name: str, size: int, part_of: Portrait | None = None
+) -> Portrait:
     """Store an uploaded photograph untouched, after making sure that it can be read.
 
-    Nothing is kept of a file that is refused.
+    Nothing is kept of a file that is refused. ``part_of`` is the portrait whose file it is a layer of.
     """
     most = min(MOST_BYTES, settings.UPLOAD_BYTES)
     if size > most:
@@ -55,7 +57,7 @@ def take_in(user: Any, file: Readable, file_name: str, size: int) -> Portrait:
             f"This file has {size / 1e6:.0f} MB; up to {most // 1_000_000} MB can be opened."
         )
     _check_quota(user, size)
-    portrait = Portrait(id=new_id(), owner=user)
+    portrait = Portrait(id=new_id(), owner=user, part_of=part_of)
     folder = Path(settings.ORIGINALS_DIR) / portrait.id
     try:
         folder.mkdir(parents=True)
@@ -193,7 +195,8 @@ def empty_trash() -> None:
     """Remove for good what was deleted longer ago than TRASH_DAYS."""
     limit = timezone.now() - timedelta(days=settings.TRASH_DAYS)
     for portrait in Portrait.objects.filter(deleted_at__lt=limit):
-        folder = portrait.original.parent
+        folders = [one.original.parent for one in (portrait, *portrait.parts.all())]
         portrait.delete()
-        shutil.rmtree(folder, ignore_errors=True)
-        shutil.rmtree(Path(settings.ANALYSES_DIR) / folder.name, ignore_errors=True)
+        for folder in folders:
+            shutil.rmtree(folder, ignore_errors=True)
+            shutil.rmtree(Path(settings.ANALYSES_DIR) / folder.name, ignore_errors=True)

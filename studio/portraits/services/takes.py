@@ -13,6 +13,7 @@ from studio.portraits.services import desk
 from studio.portraits.services.benches import take_of
 
 _MOST = 100
+TOO_MANY = f"A portrait has {_MOST} takes at most; delete one first."
 
 
 def listed(portrait: Portrait) -> Iterable[Take]:
@@ -28,7 +29,7 @@ def room(portrait: Portrait) -> bool:
 def keep(portrait: Portrait, name: str) -> Take:
     """Keep the present state under a name."""
     if not room(portrait):
-        raise Problem(422, "too_many", f"A portrait has {_MOST} takes at most; delete one first.")
+        raise Problem(422, "too_many", TOO_MANY)
     return Take.objects.create(
         portrait=portrait,
         name=_clean(name),

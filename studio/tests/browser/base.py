@@ -152,7 +152,10 @@ class BrowserTest(DataFolder, LiveServerTestCase):
     def until_painted(
         self, x: float, y: float, before: np.ndarray, page: Page | None = None
     ) -> np.ndarray:
-        """Wait until the pixels around a place differ from what they were."""
+        """Wait until the pixels around a place differ, sharp, from what they were.
+
+        A coarser picture, scaled, may be shown for a moment: it differs without any change.
+        """
         vx, vy, scale = self._view(page)
         half = len(before) // 2
         (page or self.page).wait_for_function(
@@ -160,7 +163,8 @@ class BrowserTest(DataFolder, LiveServerTestCase):
                  const d = c.getContext('2d').getImageData(x - h, y - h, 2 * h, 2 * h).data;
                  let sum = 0;
                  for (let i = 0; i < old.length; i++) sum += Math.abs(d[i] - old[i]);
-                 return sum > old.length;
+                 const sharp = c.closest('[data-sharp]').dataset.sharp === 'true';
+                 return sharp && sum > old.length;
                }""",
             arg=[
                 self.picture(page).locator("canvas").element_handle(),

@@ -7,8 +7,10 @@ import re
 import numpy as np
 from playwright.sync_api import Locator, Response, expect
 
+from retouch.picture import openraster
 from retouch.render.shows import CHANGE_STOPS
 from studio.portraits.models import Take
+from studio.tests.browser.base import BrowserTest
 from studio.tests.browser.test_bench import NEAR, SPOT, Bench
 
 
@@ -289,3 +291,29 @@ class OnesOwn(Bench):
         self.page.keyboard.press("z")
         expect(self.page.get_by_role("button", name="Zoom 100 %")).to_be_visible()
         self.assertEqual(self._view(), view)
+
+
+class LayersOfAFile(BrowserTest):
+    def test_a_file_with_layers_is_taken_in_and_each_is_kept_to_compare_with(self) -> None:
+        colours = ((90, 120, 60), (40, 60, 150))
+        layers = []
+        for name, colour in zip(("Green", "Blue"), colours, strict=True):
+            pixels = np.full((300, 400, 4), (*colour, 255), np.uint8)
+            layers.append(openraster.Layer(name, pixels))
+        data = openraster.write(layers, layers[1].pixels[..., :3], None)
+        self.page.goto(self.live_server_url)
+        self.page.locator("input[type=file]").first.set_input_files(
+            {"name": "two layers.ora", "mimeType": openraster.MIME, "buffer": data}
+        )
+        self.page.get_by_role("link", name="Open two layers").click()
+        self.sharp()
+        blue = self.pixels(200, 150)
+        self.page.get_by_role("button", name="Thread").click()
+        self.page.get_by_role("button", name="Its 2 layers as takes").click()
+        takes = self.page.get_by_role("list", name="Takes")
+        expect(takes.get_by_role("listitem")).to_have_count(2)
+        takes.get_by_role("button", name="More for Green").click()
+        self.page.get_by_role("button", name="Return to it").click()
+        self.page.get_by_role("button", name="Close the thread").click()
+        middle = self.until_painted(200, 150, blue).reshape(-1, 3).mean(0)
+        np.testing.assert_allclose(middle, colours[0], atol=3)

@@ -72,4 +72,21 @@ describe("what isn't saved yet", () => {
     expect(asked[2]!.grid).toEqual(GRID);
     vi.useRealTimers();
   });
+
+  it("isn't asked for any more once the hand has let go, until it moves again", async () => {
+    vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
+    drafts.want([moved(10)], null);
+    vi.advanceTimersByTime(300);
+    asked[0]!.give();
+    await vi.advanceTimersByTimeAsync(0);
+    for (const v of [20, 30]) drafts.want([moved(v)], null);
+    drafts.rest();
+    asked[1]!.give();
+    await vi.advanceTimersByTimeAsync(500);
+    expect(asked).toHaveLength(2);
+    expect(shown).toHaveLength(2);
+    drafts.want([moved(40)], null);
+    expect(asked[2]!.strength).toBe(40);
+    vi.useRealTimers();
+  });
 });

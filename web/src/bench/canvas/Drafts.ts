@@ -35,6 +35,7 @@ export class Drafts {
   private timer = 0;
   private ended = 0;
   private shown = false;
+  private resting = false;
   private closed = false;
 
   constructor(private readonly options: Options) {}
@@ -47,7 +48,14 @@ export class Drafts {
   /** Show operations; what was wished for before and isn't asked for yet is forgotten. */
   want(operations: Operation[], region: readonly number[] | null) {
     this.next = { operations, region };
+    this.resting = false;
     if (!this.running) void this.run();
+  }
+
+  /** The hand has let go: what is shown stays, and nothing more of it is asked for. */
+  rest() {
+    this.resting = true;
+    this.next = null;
   }
 
   /** Nothing unsaved is to be seen any more; what still arrives isn't shown. */
@@ -79,7 +87,7 @@ export class Drafts {
   private finer(wish: Wish, ended: number) {
     window.clearTimeout(this.timer);
     this.timer = window.setTimeout(() => {
-      if (ended !== this.ended || this.next || !this.shown) return;
+      if (ended !== this.ended || this.next || !this.shown || this.resting) return;
       this.next = { ...wish, fine: true };
       if (!this.running) void this.run();
     }, REST_MS);

@@ -129,6 +129,17 @@ describe("the painter", () => {
     expect(asked.every((a) => a.state.faces === "faces-b")).toBe(true);
   });
 
+  it("keeps showing sharp pixels when a change comes while the view is being fetched", async () => {
+    await started();
+    painter.knows("faces-b");
+    await vi.waitFor(() => expect(asked).toHaveLength(2));
+    void painter.changed(4, [0, 0, 4000, 3000]);
+    await vi.waitFor(() => expect(asked).toHaveLength(3));
+    drawn = [];
+    painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
+    expect(drawn.map(([source]) => (source as HTMLCanvasElement).width)).toContain(800);
+  });
+
   it("touches nothing once it was taken away", async () => {
     await started();
     painter.close();

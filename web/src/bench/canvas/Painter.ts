@@ -43,6 +43,8 @@ export class Painter {
   private originalBase: Frame | null = null;
   /** What is seen now, sharp: the result, and all else that is shown. */
   private frame: Frame | null = null;
+  /** Sharp pixels of the state before, shown until those of this one are there: never a blink of coarse ones. */
+  private before: Frame | null = null;
   private others = new Map<string, Frame>();
   private draft: Frame | null = null;
   private readonly drafts: Drafts;
@@ -144,6 +146,11 @@ export class Painter {
     if (!this.closed) this.drafts.want(operations, region);
   }
 
+  /** What was shown unsaved is being saved: finer pixels of it would come late, and on top of what was saved. */
+  restDraft() {
+    this.drafts.rest();
+  }
+
   endDraft() {
     this.drafts.end();
     if (!this.draft) return;
@@ -194,7 +201,10 @@ export class Painter {
       return;
     }
     if (sub || this.draft !== null || this.sharpWish) {
-      this.frame = sub || this.sharpWish ? null : this.frame;
+      if (sub || this.sharpWish) {
+        this.before = this.frame ?? this.before;
+        this.frame = null;
+      }
       await this.fetchSharp();
       this.endDraft();
       this.schedule();
@@ -299,6 +309,7 @@ export class Painter {
       return this.fetchSharp();
     }
     this.frame = frameOf(bitmap, grid);
+    this.before = null;
     this.paint();
     this.options.onSharp(!this.timer);
     this.wantOthers();
@@ -356,7 +367,7 @@ export class Painter {
   /** The frames of something shown, the coarse ones first. */
   private layers(show: Show): (Frame | null | undefined)[] {
     const draft = keyOf(show) === keyOf(this.arranged.instead) ? this.draft : null;
-    if (show.show === "result") return [this.base, this.frame, draft];
+    if (show.show === "result") return [this.base, this.before, this.frame, draft];
     const own = this.others.get(keyOf(show));
     return [show.show === "original" ? this.originalBase : this.base, own, draft];
   }

@@ -57,8 +57,10 @@ export function usePainter(
     const deaf = useView.subscribe((now, before) => now.view !== before.view && painter.look(now.view));
     // Passes that act on zones look different once the faces are known, or known anew.
     const deafToo = useFaces.subscribe((now) => painter.knows(now.analysis?.key ?? ""));
+    const deafThree = useBench.subscribe((now, before) => now.saving !== before.saving && now.saving === "saving" && painter.restDraft());
     return () => {
       deaf();
+      deafThree();
       deafToo();
       unfollow();
       painter.close();

@@ -40,6 +40,7 @@ export const PassPanel = memo(function PassPanel({
 }) {
   const { portrait, passes, gesture } = useBenchParts("portrait", "passes", "gesture");
   const carried = useCarried();
+  const panel = useRef<HTMLElement>(null);
   const dragged = useRef<string | null>(null);
   const [openSets, setOpenSets] = useState<ReadonlySet<string>>(new Set());
   const kinds = useKinds();
@@ -61,12 +62,17 @@ export const PassPanel = memo(function PassPanel({
   const { analysis, face } = useFaces();
   // In a group what is for one person is for the chosen one.
   const chosen = (analysis?.faces.length ?? 0) > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
-  const put = (one: Omit<Extract<Operation, { op: "add_pass" }>, "op">) =>
-    gesture({ op: "add_pass", ...one, ...(here.find((k) => k.name === one.kind)?.by_side || here.find((k) => k.name === one.kind)?.meshed ? { face: chosen } : {}) });
+  const put = (one: Omit<Extract<Operation, { op: "add_pass" }>, "op">) => {
+    const kind = here.find((k) => k.name === one.kind);
+    gesture({ op: "add_pass", ...one, ...(kind?.by_side || kind?.meshed ? { face: chosen } : {}) }, () => {
+      // Its values are what is wanted next; long panels would leave them below the edge.
+      window.setTimeout(() => panel.current?.querySelector(".mg-card-open")?.scrollIntoView({ block: "nearest" }));
+    });
+  };
   const add = (kind: string) => put({ kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (
-    <aside className="mg-passes" aria-label="Passes">
+    <aside ref={panel} className="mg-passes" aria-label="Passes">
       <div className="mg-panel-head">
         <h2>{title}</h2>
         {shown.length > 0 && (

@@ -33,7 +33,9 @@ export const PortraitMap = memo(function PortraitMap({ zones, box }: Props) {
     const [l, t, r, b] = around(frame, [bx, by, bx + bw, by + bh]);
     const [pad, high] = [BESIDE * (r - l), BESIDE * (b - t)];
     const [left, top] = [Math.max(0, l - pad), Math.max(0, t - high)];
-    return [left, top, Math.min(picture.width, r + pad) - left, Math.min(picture.height, b + 0.7 * high) - top];
+    const [right, bottom] = [Math.min(picture.width, r + pad), Math.min(picture.height, b + 0.7 * high)];
+    // The picture's size may be known a moment later than its faces.
+    return [left, top, Math.max(1, right - left), Math.max(1, bottom - top)];
   }, [box, frame, picture.width, picture.height]);
   const drawn = useMemo(
     () =>

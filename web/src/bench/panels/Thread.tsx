@@ -7,7 +7,8 @@ import { Icon } from "../../ui/Icon";
 import { useSettled } from "../../ui/useSettled";
 import { useBenchParts } from "../state/bench";
 import { useTakes } from "../state/takes";
-import { bundled, hangsAt, type Bundle } from "../state/thread";
+import { bundled, hangsAt, placed, type Bundle } from "../state/thread";
+import { LayerTakes } from "./LayerTakes";
 import { KeepTake, TakeItem } from "./Takes";
 
 const REST_MS = 900;
@@ -31,13 +32,14 @@ export const Thread = memo(function Thread({ onClose }: { onClose: () => void })
   useEffect(() => {
     line.current?.querySelector("[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [at, steps.data]);
-  const hung = takes.map((take) => ({ take, column: hangsAt(take, bundles) + 2 }));
+  const places = placed(takes.map((take) => hangsAt(take, bundles)), bundles.length);
   return (
     <section className="mg-thread" aria-label="Thread" onKeyDown={(e) => e.key === "Escape" && onClose()}>
       <div className="mg-thread-head">
         <h2>Thread</h2>
         <span className="mg-hint">A click goes to a step; what comes after it can be done again. Takes are kept beside it.</span>
         <span className="flex-grow-1" />
+        {portrait && <LayerTakes portrait={portrait} />}
         <KeepTake id={id} count={takes.length} />
         <Button variant="quiet" aria-label="Close the thread" onClick={onClose}>
           <Icon name="x-lg" />
@@ -56,8 +58,8 @@ export const Thread = memo(function Thread({ onClose }: { onClose: () => void })
           ))}
         </ol>
         <ul aria-label="Takes">
-          {hung.map(({ take, column }, n) => (
-            <li key={take.id} className="mg-thread-take" style={{ gridColumn: column, gridRow: 2 + hung.slice(0, n).filter((h) => h.column === column).length }}>
+          {takes.map((take, n) => (
+            <li key={take.id} className="mg-thread-take" style={{ gridColumn: places[n]![0], gridRow: places[n]![1] }}>
               <TakeItem take={take} id={id} />
             </li>
           ))}

@@ -68,6 +68,11 @@ interface BenchState {
 const NO_HISTORY: History = { at: 0, count: 0, undo: null, redo: null };
 /** What else an answer changes waits so long for its pixels. */
 const PIXELS_FIRST_MS = 60;
+/** What was told so long ago could be read: with the next step it is over. */
+const TOLD_MS = 4000;
+
+let toldAt = 0;
+const read = () => performance.now() - toldAt > TOLD_MS;
 
 let follower: Follower | null = null;
 
@@ -104,7 +109,8 @@ export const useBench = create<BenchState>((set, get) => {
         picked: findTouch(passes, s.picked) ? s.picked : null,
         also: s.also.filter((one) => findTouch(passes, one)),
         openPass: outcome.pass_id ?? (passes.some((p) => p.id === s.openPass) ? s.openPass : null),
-        notice: outcome.notice ?? s.notice,
+        notice: outcome.notice ?? (read() ? null : s.notice),
+        problem: read() ? null : s.problem,
       }));
     }
     // In a wrapping, or it would be waited for.
@@ -216,6 +222,12 @@ export const useBench = create<BenchState>((set, get) => {
     say: (notice) => set({ notice, problem: null }),
     ask: (question) => set({ question }),
   };
+});
+
+// From wherever it was told.
+useBench.subscribe((now, before) => {
+  const told = now.problem !== before.problem || now.notice !== before.notice;
+  if (told && (now.problem ?? now.notice)) toldAt = performance.now();
 });
 
 /** Parts of the bench by name; what shows them is drawn anew only when one of them changes. */

@@ -31,12 +31,15 @@ export async function keepTake(id: string, queries: QueryClient) {
 export function useTakeActions(id: string) {
   const queries = useQueryClient();
   const follow = async (call: Promise<unknown>) => {
+    let done = true;
     try {
       await call;
     } catch (error) {
       useBench.setState({ problem: (error as ApiError).message });
+      done = false;
     }
     await queries.invalidateQueries({ queryKey: keyOf(id) });
+    return done;
   };
   const path = (take_id: string) => ({ params: { path: { portrait_id: id, take_id } } });
   return {
@@ -44,6 +47,9 @@ export function useTakeActions(id: string) {
       follow(
         unwrap(client.POST("/api/portraits/{portrait_id}/takes", { params: { path: { portrait_id: id } }, body: { name } })),
       ),
+    /** Of a layer of the file, counted from the lowest; whether it went well. */
+    keepLayer: (number: number) =>
+      follow(unwrap(client.POST("/api/portraits/{portrait_id}/layers/{number}", { params: { path: { portrait_id: id, number } } }))),
     rename: (take: string, name: string) =>
       follow(unwrap(client.PATCH("/api/portraits/{portrait_id}/takes/{take_id}", { ...path(take), body: { name } }))),
     remove: (take: string) => {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Take } from "../../api/client";
-import { bundled, hangsAt, type Step } from "./thread";
+import { bundled, hangsAt, placed, type Step } from "./thread";
 
 const step = (number: number, label: string): Step => ({ number, label, region: [], created_at: `2026-11-29T10:00:${String(number).padStart(2, "0")}Z` });
 const STEPS = ["Heal", "Dodge", "Dodge", "Dodge", "Heal"].map((label, n) => step(n + 1, label));
@@ -17,5 +17,9 @@ describe("the thread", () => {
     expect([0, 1, 3, 9].map((s) => hangsAt(take(s), bundles))).toEqual([-1, 0, 1, 2]);
     // Made after going back; and at a step that isn't this one any more.
     expect([hangsAt(take(9, 1), bundles), hangsAt(take(9, 0), bundles), hangsAt(take(2, 5), bundles)]).toEqual([0, -1, 1]);
+  });
+  it("lays takes below their step, and side by side where no step follows", () => {
+    expect(placed([-1, -1, 2, 2, 0], 3)).toEqual([[1, 2], [1, 3], [4, 2], [5, 2], [2, 2]]);
+    expect(placed([-1, -1], 0)).toEqual([[1, 2], [2, 2]]);
   });
 });

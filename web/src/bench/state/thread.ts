@@ -25,6 +25,14 @@ export function bundled(steps: readonly Step[], open: ReadonlySet<number> = new 
   return out;
 }
 
+/** Column and row of each take, given the bundle it hangs under: below one another; beyond the last step, side by side. */
+export function placed(hung: readonly number[], count: number): [column: number, row: number][] {
+  return hung.map((at, n) => {
+    const before = hung.slice(0, n).filter((other) => other === at).length;
+    return at === count - 1 ? [at + 2 + before, 2] : [at + 2, 2 + before];
+  });
+}
+
 /** Under which bundle a take hangs: that of the step at which it was made, or the last that was there then; -1: none was. */
 export function hangsAt(take: Take, bundles: readonly Bundle[]): number {
   if (take.step === 0) return -1;
