@@ -14,6 +14,8 @@ interface Asked {
   fail: (status: number) => void;
 }
 
+const bitmapOf = (grid: Grid) => ({ width: grid.width, height: grid.height, close: () => undefined }) as ImageBitmap;
+
 let drawn: unknown[][] = [];
 const draw = (...args: unknown[]) => void drawn.push(args);
 const context = new Proxy({}, { get: (_, name) => (name === "drawImage" ? draw : () => undefined), set: () => true });
@@ -22,10 +24,11 @@ describe("the painter", () => {
   let asked: Asked[];
   let sharp: boolean[];
   let errors: number[];
+  let drafts: { grid: Grid; give: () => void }[];
   let painter: Painter;
 
   beforeEach(() => {
-    [asked, sharp, errors] = [[], [], []];
+    [asked, sharp, errors, drafts] = [[], [], [], []];
     // The painter waits by the clock; a busy machine's clock would run on between two lines of a test.
     vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
     vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockImplementation(() => context as never);
@@ -36,11 +39,11 @@ describe("the painter", () => {
             grid,
             show,
             state: { ...state },
-            give: () => resolve({ width: grid.width, height: grid.height, close: () => undefined } as ImageBitmap),
+            give: () => resolve(bitmapOf(grid)),
             fail: (status) => reject(new ApiError(status, "no", "no")),
           }),
         ),
-      draft: () => new Promise(() => undefined),
+      draft: (grid) => new Promise((resolve) => drafts.push({ grid, give: () => resolve(bitmapOf(grid)) })),
     };
     painter = new Painter({
       picture: { width: 4000, height: 3000 },
@@ -138,6 +141,26 @@ describe("the painter", () => {
     drawn = [];
     painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
     expect(drawn.map(([source]) => (source as HTMLCanvasElement).width)).toContain(800);
+  });
+
+  it("isn't sharp while a coarse draft lies over the view", async () => {
+    await started();
+    painter.showDraft([], null);
+    await vi.waitFor(() => expect(drafts).toHaveLength(1));
+    vi.advanceTimersByTime(200);
+    drafts[0]!.give();
+    await vi.advanceTimersByTimeAsync(0);
+    expect(sharp.at(-1)).toBe(true);
+    painter.showDraft([], null);
+    await vi.waitFor(() => expect(drafts).toHaveLength(2));
+    expect(drafts[1]!.grid.scale).toBe(0.5);
+    drafts[1]!.give();
+    await vi.waitFor(() => expect(sharp.at(-1)).toBe(false));
+    const saved = painter.changed(4, [0, 0, 4000, 3000]);
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    await all();
+    await saved;
+    expect(sharp.at(-1)).toBe(true);
   });
 
   it("touches nothing once it was taken away", async () => {

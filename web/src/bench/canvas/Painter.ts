@@ -47,6 +47,7 @@ export class Painter {
   private before: Frame | null = null;
   private others = new Map<string, Frame>();
   private draft: Frame | null = null;
+  private sharp = false;
   private readonly drafts: Drafts;
   private wishes = new Map<string, AbortController>();
   private sharpWish: AbortController | null = null;
@@ -182,7 +183,7 @@ export class Painter {
     const size = ((dirty[2] ?? 0) - (dirty[0] ?? 0)) * ((dirty[3] ?? 0) - (dirty[1] ?? 0));
     if (size <= 0) return this.endDraft();
     const sub = frame ? subGrid(frame.grid, dirty) : null;
-    if (sub) this.options.onSharp(false);
+    if (sub) this.tellSharp(false);
     if (frame && sub && !this.sharpWish) {
       if (pixels?.nearly) await this.paintNearly(pixels, frame, epoch);
       const sent = pixels && !pixels.nearly && sameGrid(pixels, sub.grid) ? await decoded(pixels).catch(() => null) : null;
@@ -191,7 +192,7 @@ export class Painter {
         frame.canvas.getContext("2d")!.drawImage(bitmap, sub.left, sub.top);
         this.endDraft();
         this.paint();
-        this.options.onSharp(!this.timer);
+        this.tellSharp(!this.timer);
         // The coarse picture behind is seen only when the view moves: after what is looked at now.
         window.setTimeout(() => {
           patch(this.base, bitmap, sub.grid);
@@ -279,7 +280,7 @@ export class Painter {
 
   private wantSharp() {
     window.clearTimeout(this.timer);
-    this.options.onSharp(false);
+    this.tellSharp(false);
     // A single move is answered at once, before anything else is drawn for it; a series of them asks
     // no more often than this.
     const since = performance.now() - this.lastWish;
@@ -298,7 +299,7 @@ export class Painter {
     this.lastWish = performance.now();
     const wish = new AbortController();
     this.sharpWish = wish;
-    this.options.onSharp(false);
+    this.tellSharp(false);
     const epoch = this.epoch;
     const bitmap = await this.fetch(grid, RESULT, wish.signal, "result");
     if (this.sharpWish !== wish) return bitmap?.close();
@@ -311,7 +312,7 @@ export class Painter {
     this.frame = frameOf(bitmap, grid);
     this.before = null;
     this.paint();
-    this.options.onSharp(!this.timer);
+    this.tellSharp(!this.timer);
     this.wantOthers();
   }
 
@@ -359,6 +360,13 @@ export class Painter {
     return gridOf(this.view, this.options.picture, this.screen, this.ratio);
   }
 
+  /** Sharp is what is shown once the view's pixels are there and no coarse draft lies over them. */
+  private tellSharp(sharp = this.sharp) {
+    this.sharp = sharp;
+    const full = this.grid()?.scale ?? 0;
+    this.options.onSharp(sharp && !(this.draft && this.draft.grid.scale < full));
+  }
+
   private schedule() {
     if (this.raf || this.closed) return;
     this.raf = requestAnimationFrame(() => this.paint());
@@ -379,6 +387,7 @@ export class Painter {
     const { canvas, picture } = this.options;
     const { box, screen, ratio, view } = this;
     drawAll({ canvas, picture, box, screen, ratio, view }, this.arranged, this.flicked, (show) => this.layers(show));
+    this.tellSharp();
     this.options.onPainted?.();
   }
 }
