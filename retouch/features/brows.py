@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
-from retouch.features.toning import disc, parts_of, relaid, step
+from retouch.features.toning import disc, parts_of, relaid, step, within
 from retouch.geometry import Rect
 from retouch.skin.smooth import Cells, blurred_cells, cells_of, factor_of, soft_reach_of, spread
 
@@ -22,18 +22,21 @@ _HAIR_MM = 0.7
 _FAINT, _SURE = 2.0, 9.0
 # Full amounts: so much darker (L*), so much more of the hairs' own contrast, of chroma and of warmth.
 _MOST_DARKER, _MOST_DEFINED, _MOST_RICHER, _MOST_WARMER = 14.0, 0.8, 0.9, 10.0
+# Hairs darker than this (L*) look drawn: black hair in light is photographed lighter (common practice).
+DARKEST = 10.0
 # Whole brows lie in shade of their own: what is darker than the skin around by these.
 _SHADE_MM, _SHADE = 4.0, (3.0, 14.0)
 
 
 @dataclass(frozen=True)
 class BrowLook:
-    """How much of each: 0..1, ``warmer`` -1..1."""
+    """How much of each: 0..1, ``warmer`` -1..1; nothing gets darker than ``least`` (L*)."""
 
     darker: float
     defined: float
     richer: float
     warmer: float
+    least: float = 0.0
 
 
 def hairs(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
@@ -96,6 +99,9 @@ def changed(
         light = light - np.float32(look.defined * _MOST_DEFINED) * sure * dark
     if look.darker:
         light = light - np.float32(look.darker * _MOST_DARKER) * hairy * step(light, 5.0, 30.0)
+    if look.defined or look.darker:
+        room = np.maximum(before[..., 0] - np.float32(look.least), 0)
+        light = before[..., 0] - within(np.maximum(before[..., 0] - light, 0), room)
     if look.richer:
         more = 1 + np.float32(look.richer * _MOST_RICHER) * hairy
         a, b = a * more, b * more

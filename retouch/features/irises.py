@@ -11,7 +11,17 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
-from retouch.features.toning import blur_reach, blurred, lifted, parts_of, relaid, step
+from retouch.features.toning import (
+    beside,
+    blur_reach,
+    blurred,
+    calmed,
+    lifted,
+    parts_of,
+    relaid,
+    step,
+    tint_of,
+)
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -19,6 +29,9 @@ Array = NDArray[np.float32]
 # An iris stays darker than so much of the lightness of the whites (L*): beyond it eyes look lit from
 # within (common practice).
 CEILING_OF_WHITES = 0.8
+# Up to so much more colourful than it is an iris still looks its own (common practice); the greyest of
+# them have room for so much at least (C*).
+MOST_NATURAL, _LEAST_ROOM = 1.6, 3.0
 # A lift fades out over so much below it (L*).
 _FADE = 22.0
 # The dark ring at the rim, in radii of the iris, and how much darker it gets at most (L*).
@@ -55,7 +68,9 @@ class IrisPlace:
 
 @dataclass(frozen=True)
 class IrisLook:
-    """How much of each, 0..1 (``rim`` and ``depth`` either way); ``ceiling`` in L*.
+    """How much of each, 0..1 (``rim`` and ``depth`` either way); ``ceiling`` in L*,
+    which ``beyond`` lets go of, as it does of the limit to chroma. Colour is told beside ``neutral``,
+    what is grey in this light (CIELAB).
 
     ``hue`` in degrees is where ``recolour`` turns the pattern's hue to; ``even`` brings both irises to
     each other.
@@ -72,6 +87,14 @@ class IrisLook:
     recolour: float
     hue: float
     ceiling: float
+    beyond: bool = False
+    neutral: tuple[float, float, float] = (70.0, 0.0, 0.0)
+
+
+def most_chroma(place: IrisPlace, neutral: tuple[float, float, float]) -> float:
+    """The chroma that a pattern stays below unless it may go beyond, C* beside ``neutral``."""
+    own = beside(place.lab, neutral)
+    return max(MOST_NATURAL * own, own + _LEAST_ROOM)
 
 
 def reach(radius: float) -> int:
@@ -143,16 +166,24 @@ def _one(
         light = light + pattern * (1 - rim) * (
             lifted(light, look.lighter, look.ceiling, _FADE) - light
         )
+    grey = tint_of(light, look.neutral)
+    plain = a, b
+    a, b = beside_grey = a - grey[0], b - grey[1]
     if look.richer:
         more = 1 + np.float32(look.richer * _MOST_RICHER) * pattern
+        was = np.hypot(a, b)
         a, b = a * more, b * more
+        if not look.beyond:
+            a, b = calmed(a, b, was, most_chroma(place, look.neutral))
     if look.recolour:
-        own = np.arctan2(place.lab[2], place.lab[1])
+        own_grey = tint_of(np.array([place.lab[0]], np.float32), look.neutral)
+        own = np.arctan2(place.lab[2] - own_grey[1][0], place.lab[1] - own_grey[0][0])
         turn = (np.radians(look.hue) - own + np.pi) % (2 * np.pi) - np.pi
         c, s = np.float32(np.cos(turn)), np.float32(np.sin(turn))
         part = np.float32(look.recolour) * pattern
         turned = np.asarray(c * a - s * b, np.float32), np.asarray(s * a + c * b, np.float32)
         a, b = a + part * (turned[0] - a), b + part * (turned[1] - b)
+    a, b = (c + (now - was) for c, now, was in zip(plain, (a, b), beside_grey, strict=True))
     if look.rim:
         dark = rim * (1 - glint) * step(light, 4.0, 30.0)
         light = np.asarray(light - np.float32(look.rim * _MOST_RIM) * dark, np.float32)

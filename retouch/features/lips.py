@@ -9,7 +9,16 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
-from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step
+from retouch.features.toning import (
+    beside,
+    blur_reach,
+    blurred,
+    calmed,
+    parts_of,
+    relaid,
+    step,
+    tint_of,
+)
 
 Array = NDArray[np.float32]
 
@@ -19,9 +28,11 @@ _TEXTURE_MM, _FORM_MM, _BROAD_MM = 0.17, 0.8, 1.6
 # What is lighter than its surroundings by these (L*) is gloss.
 _GLOSS = (5.0, 16.0)
 _EDGE_MM = 0.7
+# What has less light than the lips as a whole may have so much less colour at least.
+_SHADE = 0.3
 # Full amounts: of chroma, and of gloss and the edge's contrast.
 _MOST_RICHER, _MOST_GLOSS, _MOST_EDGE = 0.8, 0.8, 0.6
-# So much more colourful than they are lips still look their own (common practice).
+# Up to so much more colourful than they are lips still look their own (common practice).
 MOST_NATURAL = 1.4
 
 
@@ -29,7 +40,10 @@ MOST_NATURAL = 1.4
 class LipsLook:
     """How much of each: 0..1, ``gloss`` -1..1; ``own`` CIELAB of these lips.
 
-    ``recolour`` turns the hue to ``hue`` (degrees) and the chroma towards ``chroma``.
+    ``recolour`` turns the hue to ``hue`` (degrees) and the chroma towards ``chroma``. Colour is told
+    beside ``neutral``, what is grey in this light (CIELAB): lips in candle light get redder, not more
+    orange. None of it makes them more colourful than ``most`` times their own chroma, however many
+    passes lie one over the other.
     """
 
     richer: float
@@ -41,6 +55,8 @@ class LipsLook:
     hue: float
     chroma: float
     own: tuple[float, float, float]
+    most: float = np.inf
+    neutral: tuple[float, float, float] = (70.0, 0.0, 0.0)
 
 
 def reach(px_per_mm: float) -> int:
@@ -53,8 +69,10 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
     before = to_lab(image)
     light, a, b = parts_of(before)
     # Teeth between the lips and the dark between them stay.
-    chroma = np.hypot(a, b)
-    red = step(chroma, 0.3 * np.hypot(*look.own[1:]), 0.6 * np.hypot(*look.own[1:]))
+    grey = tint_of(light, look.neutral)
+    a, b = was = a - grey[0], b - grey[1]
+    chroma, own = np.hypot(a, b), beside(look.own, look.neutral)
+    red = step(chroma, 0.3 * own, 0.6 * own)
     broad = blurred(light, _BROAD_MM * px_per_mm)
     if look.dryness:
         form = blurred(light, _FORM_MM * px_per_mm)
@@ -68,9 +86,10 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
         light = light + np.float32(look.gloss * _MOST_GLOSS) * glossy
     if look.even:
         part = np.float32(look.even) * red
+        own_grey = tint_of(np.array([look.own[0]], np.float32), look.neutral)
         wide_a, wide_b = (blurred(c, _FORM_MM * px_per_mm) for c in (a, b))
-        a = a + part * (np.float32(look.own[1]) - wide_a)
-        b = b + part * (np.float32(look.own[2]) - wide_b)
+        a = a + part * (np.float32(look.own[1]) - own_grey[0] - wide_a)
+        b = b + part * (np.float32(look.own[2]) - own_grey[1] - wide_b)
     if look.edge:
         local = blurred(light, _EDGE_MM * px_per_mm)
         light = light + np.float32(look.edge * _MOST_EDGE) * (local - broad) * step(
@@ -82,8 +101,13 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
     if look.recolour:
         part = np.float32(look.recolour) * red
         angle, size = np.radians(look.hue), np.hypot(a, b)
-        own = max(float(np.hypot(*look.own[1:])), 1.0)
-        wanted = size * np.float32(look.chroma / own)
+        wanted = size * np.float32(look.chroma / max(own, 1.0))
         a = a + part * (wanted * np.float32(np.cos(angle)) - a)
         b = b + part * (wanted * np.float32(np.sin(angle)) - b)
-    return relaid(image, before, np.dstack([light, a, b]))
+    if np.isfinite(look.most):
+        # In the shade colours are less rich.
+        shade = np.clip(light / np.float32(max(look.own[0], 1.0)), _SHADE, 1)
+        a, b = calmed(a, b, chroma, np.float32(look.most * own) * shade)
+    # By what moved: what didn't stays to the bit.
+    after = [before[..., 1] + (a - was[0]), before[..., 2] + (b - was[1])]
+    return relaid(image, before, np.dstack([light, *after]))

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
-from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step
+from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step, tint_of, within
 
 Array = NDArray[np.float32]
 
@@ -31,7 +31,9 @@ class MakeUp:
     lighter or darker; ``stronger`` -1..1 makes what is there stronger or fainter beside ``skin`` (CIELAB).
 
     ``tones``: on which tones of the place. ``even`` 0..1 takes so much of the difference of both sides
-    away: ``differs`` is how the person's right side differs from the left (CIELAB).
+    away: ``differs`` is how the person's right side differs from the left (CIELAB). No place comes
+    further from what it was than ``most`` (CIE 1976). A colour is laid in as it looks in the picture's
+    light: beside ``neutral``, what is grey there (CIELAB).
     """
 
     amount: float
@@ -43,6 +45,8 @@ class MakeUp:
     tones: str = "all"
     even: float = 0.0
     differs: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    most: float = np.inf
+    neutral: tuple[float, float, float] = (70.0, 0.0, 0.0)
 
 
 def polar(a: float, b: float) -> tuple[float, float]:
@@ -99,12 +103,18 @@ def laid(
         part = np.float32(look.amount) * share
         # In the shade colours are less rich.
         rich = np.clip(form_l / np.float32(max(look.skin[0], 1.0)), 0.25, 1.15)
-        angle = np.radians(look.hue)
-        a = a + part * (rich * np.float32(look.chroma * np.cos(angle)) - form_a)
-        b = b + part * (rich * np.float32(look.chroma * np.sin(angle)) - form_b)
+        angle, grey = np.radians(look.hue), tint_of(form_l, look.neutral)
+        a = a + part * (grey[0] + rich * np.float32(look.chroma * np.cos(angle)) - form_a)
+        b = b + part * (grey[1] + rich * np.float32(look.chroma * np.sin(angle)) - form_b)
     if look.light:
         lift = np.float32(look.light * _MOST_LIGHT) * share
         # Lights are lifted less the lighter they are, and darks darkened less the darker.
         room = np.clip((100 - light) / 60, 0, 1) if look.light > 0 else step(light, 4.0, 40.0)
         light = np.asarray(light + lift * room, np.float32)
-    return relaid(image, before, np.dstack([light, a, b]))
+    after = np.dstack([light, a, b])
+    if np.isfinite(look.most):
+        way = after - before
+        far = np.sqrt((way * way).sum(-1, dtype=np.float32))
+        held = within(far, np.float32(look.most)) / np.maximum(far, np.float32(1e-6))
+        after = before + way * held[..., None]
+    return relaid(image, before, after)

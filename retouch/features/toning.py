@@ -18,6 +18,10 @@ MOST_LIFT, FADE = 16.0, 40.0
 # Darker than the first of these (L*) nothing is lifted, from the second on all: lashes, the shade of a
 # lid and the dark of the mouth stay.
 _DARK, _LIT = 12.0, 34.0
+# So much of the room below a ceiling is free; what goes further gets less the nearer it comes.
+_FREE = 0.5
+# What is lighter than a neutral has so much more of the light's tint at most.
+_MOST_TINT = 1.2
 
 
 def step(values: Array, low: float, high: float) -> Array:
@@ -36,6 +40,44 @@ def lifted(light: Array, amount: float, ceiling: float, fade: float = FADE) -> A
     return np.asarray(
         light + np.float32(amount * MOST_LIFT) * room * step(light, _DARK, _LIT), np.float32
     )
+
+
+def within(gain: Array, room: Array | np.float32) -> Array:
+    """Gains (0 and more) that stay below ``room`` (0 and more), both of any shape that fits.
+
+    Up to half of the room they are whole, the rest is neared and never reached: no edge where it ends.
+    """
+    free = np.float32(_FREE) * room
+    soft = room - free
+    over = np.maximum(gain - free, 0)
+    return np.asarray(np.minimum(gain, free) + soft * (1 - np.exp(-over / np.maximum(soft, np.float32(1e-6)))), np.float32)
+
+
+def tint_of(light: Array, neutral: tuple[float, float, float]) -> tuple[Array, Array]:
+    """a* and b* that something grey of these L* has in a light that makes a neutral ``neutral`` (CIELAB).
+
+    In proportion to its lightness, as in a picture of even light.
+    """
+    share = np.clip(light / np.float32(max(neutral[0], 1.0)), 0, _MOST_TINT)
+    return share * np.float32(neutral[1]), share * np.float32(neutral[2])
+
+
+def beside(own: tuple[float, float, float], neutral: tuple[float, float, float]) -> float:
+    """The chroma of a colour (CIELAB) beside what is grey in its light."""
+    a, b = tint_of(np.array([own[0]], np.float32), neutral)
+    return float(np.hypot(own[1] - a[0], own[2] - b[0]))
+
+
+def calmed(a: Array, b: Array, was: Array, most: Array | float) -> tuple[Array, Array]:
+    """a* and b* whose chroma gains on ``was`` (the chroma before) no more than up to ``most`` (C*).
+
+    Their hue stays, and so does what lost chroma or lay beyond it already.
+    """
+    size = np.hypot(a, b)
+    gain = np.maximum(size - was, 0)
+    held = within(gain, np.maximum(np.asarray(most, np.float32) - was, 0))
+    keep = np.where(gain > 0, (was + held) / np.maximum(size, 1e-6), 1).astype(np.float32)
+    return a * keep, b * keep
 
 
 def taken_back(values: Array, to: float, part: float) -> Array:

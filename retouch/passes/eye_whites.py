@@ -7,19 +7,14 @@ from retouch.features import whites
 from retouch.passes.on_features import BEYOND, amount, ceiling, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import SKIN, part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, SKIN, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _ACTS = ("lighter", "yellow", "red", "veins")
 # Whites stay darker than catchlights by this much (L*), or these would be lost in them.
 _BELOW_GLINT = 4.0
 _FITTED = (
-    Setting("white_l", "Whites L*", "Lightness of this person's whites.", default=70.0, step=0.1,
-            auto="white_l"),
-    Setting("white_a", "Neutral a*", "What they are brought to, between green and red.", default=1.0,
-            low=-60.0, high=60.0, step=0.1, auto="white_a"),
-    Setting("white_b", "Neutral b*", "The same between blue and yellow.", default=1.0, low=-60.0,
-            high=60.0, step=0.1, auto="white_b"),
+    *NEUTRAL,
     Setting("white_glint", "Catchlights L*", "Lightness of the catchlights.", default=100.0, step=0.1,
             auto="white_glint"),
     *SKIN,
@@ -38,11 +33,8 @@ def limit(values: Values) -> float:
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     lighter, yellow, red, thread = (part(values, n) for n in _ACTS)
-    neutral, skin = (
-        (float(values[f"{n}_l"]), float(values[f"{n}_a"]), float(values[f"{n}_b"]))
-        for n in ("white", "skin")
-    )
-    look = whites.WhitesLook(lighter, yellow, red, thread, limit(values), neutral, skin)
+    skin = (float(values["skin_l"]), float(values["skin_a"]), float(values["skin_b"]))
+    look = whites.WhitesLook(lighter, yellow, red, thread, limit(values), neutral(values), skin)
     return place.own(whites.brightened(image, look, scale))
 
 

@@ -6,9 +6,9 @@ from retouch.colour.arrays import Lab, Working
 from retouch.edit.values import FAR
 from retouch.features import irises
 from retouch.passes.on_features import BEYOND, amount, on_features
-from retouch.passes.readings import Reading, chroma_of, light_of
+from retouch.passes.readings import Reading, chroma_beside, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import part
+from retouch.passes.skin_settings import NEUTRAL, neutral, part
 from retouch.passes.ways import Array, Place, Values
 
 _AMOUNTS = (
@@ -16,8 +16,7 @@ _AMOUNTS = (
 )  # fmt: skip
 _SIDES = ("right", "left")
 _FITTED = (
-    Setting("white_l", "Whites L*", "Lightness of this person's whites.", default=70.0, step=0.1,
-            auto="white_l"),
+    *NEUTRAL,
     *(
         setting
         for s in _SIDES
@@ -61,7 +60,11 @@ def limit(values: Values) -> float:
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     most = 100.0 if values["beyond"] else limit(values)
     look = irises.IrisLook(
-        **{n: part(values, n) for n in _AMOUNTS}, hue=float(values["hue"]), ceiling=most
+        **{n: part(values, n) for n in _AMOUNTS},
+        hue=float(values["hue"]),
+        ceiling=most,
+        beyond=bool(values["beyond"]),
+        neutral=neutral(values),
     )
     return place.own(irises.changed(image, place.rect, place.scale, look, places(values)))
 
@@ -74,7 +77,10 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
             light_of(before, 0.6), light_of(after, 0.6), limit(values),
         ),
         Reading(
-            "chroma", "Their colour", "Median chroma.", "C*", chroma_of(before), chroma_of(after)
+            "chroma", "Their colour", "Median chroma beside what is grey in this light. The ceiling is a "
+            "part of that of the person's own irises: beyond it they look painted (common practice).",
+            "C*", chroma_beside(before, neutral(values)), chroma_beside(after, neutral(values)),
+            max((irises.most_chroma(p, neutral(values)) for p in places(values)), default=None),
         ),
     )  # fmt: skip
 

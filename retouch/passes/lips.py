@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from retouch.colour.arrays import Lab, Working
 from retouch.features import lips
+from retouch.features.toning import beside
 from retouch.passes.even_colour import LIPS
-from retouch.passes.on_features import amount, on_features
-from retouch.passes.readings import Reading, chroma_of, light_of
+from retouch.passes.on_features import BEYOND, amount, on_features
+from retouch.passes.readings import Reading, chroma_beside, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _ACTS = ("richer", "even", "edge", "dryness", "gloss", "recolour")
 
 
+def _own(values: Values) -> tuple[float, float, float]:
+    return float(values["lip_l"]), float(values["lip_a"]), float(values["lip_b"])
+
+
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
-    own = tuple(float(values[f"lip_{c}"]) for c in "lab")
     look = lips.LipsLook(
         **{n: part(values, n) for n in _ACTS},
         hue=float(values["hue"]),
         chroma=float(values["chroma"]),
-        own=(own[0], own[1], own[2]),
+        own=_own(values),
+        most=np.inf if values["beyond"] else float(values["ceiling"]) / 100,
+        neutral=neutral(values),
     )
     return place.own(lips.changed(image, look, scale))
 
@@ -31,9 +39,10 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
             "light", "Lips", "Median lightness.", "L*", light_of(before, 0.5), light_of(after, 0.5)
         ),
         Reading(
-            "chroma", "Their colour", "Median chroma; beyond the ceiling lips look painted (common "
-            "practice).", "C*", chroma_of(before), chroma_of(after),
-            chroma_of(before) * lips.MOST_NATURAL,
+            "chroma", "Their colour", "Median chroma beside what is grey in this light. The ceiling is a "
+            "part of that of the person's own lips: beyond it they look painted (common practice).",
+            "C*", chroma_beside(before, neutral(values)), chroma_beside(after, neutral(values)),
+            float(values["ceiling"]) / 100 * beside(_own(values), neutral(values)),
         ),
     )  # fmt: skip
 
@@ -53,8 +62,11 @@ LIPS_PASS = on_features(
                 default=20.0, unit="°"),
         Setting("chroma", "Its strength", "Chroma of the colour laid in.", low=0.0, high=90.0,
                 default=40.0, unit="C*"),
+        Setting("ceiling", "Ceiling", "Part of their own chroma that lips stay below.", low=100.0,
+                high=250.0, default=100 * lips.MOST_NATURAL, unit="%"),
+        BEYOND,
     ),
-    LIPS,
+    (*LIPS, *NEUTRAL),
     _made,
     acts=_ACTS,
     zones=("lips",),

@@ -8,11 +8,12 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Lab, Working
 from retouch.edit.values import FAR
 from retouch.features import make_up
+from retouch.features.toning import tint_of
 from retouch.passes.even_colour import LIPS
-from retouch.passes.on_features import amount, on_features
+from retouch.passes.on_features import BEYOND, amount, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import SKIN, part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, SKIN, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _HUE = "In CIELAB: 0 pink, 35 peach, 60 brown, 150 green, 250 blue, 310 violet."
@@ -88,11 +89,14 @@ def _look(values: Values) -> make_up.MakeUp:
 
     hue, chroma = float(values.get("hue", 0.0)), float(values.get("chroma", 0.0))
     if values.get("own_lips"):
-        hue, chroma = make_up.polar(float(values["lip_a"]), float(values["lip_b"]))
+        light, a, b = (float(values[f"lip_{c}"]) for c in "lab")
+        grey = tint_of(np.array([light], np.float32), neutral(values))
+        hue, chroma = make_up.polar(a - float(grey[0][0]), b - float(grey[1][0]))
     skin = (float(values["skin_l"]), float(values["skin_a"]), float(values["skin_b"]))
     return make_up.MakeUp(
         share("amount"), hue, chroma, share("lighter") - share("darker"), share("stronger"), skin,
         str(values.get("tones", "all")), share("even"), _differs(values) or (0.0, 0.0, 0.0),
+        np.inf if values["beyond"] else float(values["ceiling"]), neutral(values),
     )  # fmt: skip
 
 
@@ -103,7 +107,11 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
+    way = float(np.median(np.linalg.norm(after - before, axis=-1)))
     told = (
+        Reading("laid", "Laid on", "How far the region comes from what it was (CIE 1976, median); beyond "
+                "the ceiling it looks painted at first sight (common practice).", "ΔE", 0.0, way,
+                float(values["ceiling"])),
         Reading("light", "Lightness", "Median lightness of the region.", "L*", light_of(before, 0.5),
                 light_of(after, 0.5)),
         Reading("chroma", "Colour", "Median chroma of the region.", "C*", chroma_of(before),
@@ -122,10 +130,14 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
 
 def _kind(
     name: str, title: str, meaning: str, settings: tuple[Setting, ...], acts: tuple[str, ...],
-    zones: tuple[str, ...], fitted: tuple[Setting, ...] = (),
+    zones: tuple[str, ...], most: float, fitted: tuple[Setting, ...] = (),
 ) -> None:  # fmt: skip
+    held = Setting(
+        "ceiling", "Ceiling", "How far it may come from what is there.", low=2.0, high=80.0,
+        default=most, unit="ΔE",
+    )  # fmt: skip
     on_features(
-        name, title, meaning, settings, (*SKIN, *LIPS, *fitted), _made, acts, zones,
+        name, title, meaning, (*settings, held, BEYOND), (*SKIN, *LIPS, *NEUTRAL, *fitted), _made, acts, zones,
         reach=lambda v: make_up.reach(px_per_mm(v)), reads=_reads,
     )  # fmt: skip
 
@@ -143,6 +155,7 @@ _kind(
     ),
     ("stronger", "amount", "darker", "even"),
     PAIRS["eye"],
+    24.0,
     _pair("eye"),
 )
 _kind(
@@ -152,6 +165,7 @@ _kind(
     (amount("darker", "Darker", "The line."), _STRONGER, _TONES),
     ("darker", "stronger"),
     ("lash_line", "waterline"),
+    26.0,
 )
 _kind(
     "blush",
@@ -160,6 +174,7 @@ _kind(
     (*_colour(35.0, 34.0), _OWN, _STRONGER, _EVEN),
     ("amount", "stronger", "even"),
     PAIRS["blush"],
+    12.0,
     _pair("blush"),
 )
 _kind(
@@ -169,6 +184,7 @@ _kind(
     (amount("darker", "Darker", "The shade."), *_colour(60.0, 22.0)),
     ("darker", "amount"),
     ("hollow",),
+    12.0,
 )
 _kind(
     "highlight",
@@ -177,4 +193,5 @@ _kind(
     (amount("lighter", "Lighter", "The light."), *_colour(75.0, 14.0), _TONES),
     ("lighter", "amount"),
     ("cheekbone", "bridge"),
+    12.0,
 )

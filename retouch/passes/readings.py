@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from retouch.colour.arrays import Lab
+from retouch.features.toning import tint_of
 from retouch.passes.ways import Values
 
 # Rounding of 8-bit pixels.
@@ -52,6 +53,12 @@ def light_of(lab: Lab, part: float) -> float:
 def chroma_of(lab: Lab) -> float:
     """Median chroma C* of colours (n, 3)."""
     return float(np.median(np.hypot(lab[:, 1], lab[:, 2])))
+
+
+def chroma_beside(lab: Lab, neutral: tuple[float, float, float]) -> float:
+    """Median chroma C* of colours (n, 3) beside what is grey in a light (CIELAB)."""
+    grey = np.stack(tint_of(np.asarray(lab[:, 0], np.float32), neutral), -1)
+    return float(np.median(np.linalg.norm(lab[:, 1:] - grey, axis=-1)))
 
 
 # (CIELAB before (n, 3), CIELAB after (n, 3), the pass's values) of all pixels that it surely acts on.

@@ -23,6 +23,16 @@ SKIN = (
             low=-60.0, high=60.0, step=0.1, auto="skin_b"),
 )  # fmt: skip
 
+# What is grey in this picture's light: the whites of the eyes without their own yellow and red.
+NEUTRAL = (
+    Setting("white_l", "Whites L*", "Lightness of this person's whites.", default=70.0, step=0.1,
+            auto="white_l"),
+    Setting("white_a", "Neutral a*", "What is grey in this light, between green and red.", default=1.0,
+            low=-60.0, high=60.0, step=0.1, auto="white_a"),
+    Setting("white_b", "Neutral b*", "The same between blue and yellow.", default=1.0, low=-60.0,
+            high=60.0, step=0.1, auto="white_b"),
+)  # fmt: skip
+
 # Light from one side: what its side adds to the skin's colour, and the line between both sides.
 SIDE = (
     Setting("side_l", "Lit side L*", "How much lighter the skin is on the light's side, and darker "
@@ -95,3 +105,8 @@ def own_skin(settings: Values, scale: float, cheeks: float = 0.0) -> OwnSkin:
     size = float(settings["rouge_mm"]) * px_per_mm(settings) * scale
     red = cheeks * float(settings["rouge_red"])
     return OwnSkin(skin_lab(settings), side, across, at, places, red, size)
+
+
+def neutral(values: Values) -> tuple[float, float, float]:
+    """CIELAB of what is grey in this picture's light."""
+    return float(values["white_l"]), float(values["white_a"]), float(values["white_b"])
