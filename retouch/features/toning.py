@@ -50,7 +50,10 @@ def within(gain: Array, room: Array | np.float32) -> Array:
     free = np.float32(_FREE) * room
     soft = room - free
     over = np.maximum(gain - free, 0)
-    return np.asarray(np.minimum(gain, free) + soft * (1 - np.exp(-over / np.maximum(soft, np.float32(1e-6)))), np.float32)
+    return np.asarray(
+        np.minimum(gain, free) + soft * (1 - np.exp(-over / np.maximum(soft, np.float32(1e-6)))),
+        np.float32,
+    )
 
 
 def tint_of(light: Array, neutral: tuple[float, float, float]) -> tuple[Array, Array]:
