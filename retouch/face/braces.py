@@ -25,11 +25,12 @@ _FINE = 9.0
 _DARK, _RED = 0.3, 0.3
 # Unlike the tooth by this (CIE76) may belong to braces.
 _FAINT = 5.0
-# Light and shade vary on a tooth, so lightness has little say; its colour is told by the logarithms of
-# red to blue and of red to green, in which shade makes no difference, so often.
-_WEIGHT, _TINT = 0.15, 25.0
-# A bracket is where it is unlike by this part of what is most so near the wire.
-_CLEAR = 0.65
+# Colour is told by the logarithms of red to blue and of red to green, in which shade makes no difference,
+# so often. Light and shade vary on a tooth, so lightness has little say; but in cool light teeth are as
+# grey as metal, and what is darker than they has to do. A bracket is where it is unlike by this part of
+# what is most so near the wire: (weight of lightness, that part).
+_TINT = 25.0
+_WAYS = ((0.15, 0.65), (0.6, 0.5))
 # A wire is looked for by what it is so far from both its sides (mm), is at most so thick, and is seen
 # on this part of the width on which teeth are, which is so large at least.
 _WIRE_STEPS_MM, _THICK_MM, _ACROSS, _LEAST_WIDTH_MM = (0.45, 0.7, 0.95), 1.3, 0.35, 12.0
@@ -93,12 +94,17 @@ def braces(zones: FaceZones, n: int) -> Braces | None:
     # A pixel at the edge is half a lip's.
     opening = cv2.erode(opening.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     field = _field(opening, teeth, image, lab, fine)
-    told = _told(image, lab)
-    wire = _wire(told, field, fine)
-    if wire is None:
-        return None
-    away = _unlike(told - _usual(told, field), field, wire, fine)
-    return _pieces(away, field, wire, rect, fine)
+    best: Braces | None = None
+    for weight, clear in _WAYS:
+        told = _told(image, lab, weight)
+        wire = _wire(told, field, fine)
+        if wire is None:
+            continue
+        away = _unlike(told - _usual(told, field), field, wire, fine)
+        found = _pieces(away, field, wire, rect, fine, clear)
+        if found and (best is None or len(found.brackets) > len(best.brackets)):
+            best = found
+    return best
 
 
 def _field(opening: Mask, teeth: Mask, image: Array, lab: Array, fine: float) -> Mask:
@@ -121,10 +127,10 @@ def _log(values: Array) -> Array:
     return np.log(values + np.float32(0.03))
 
 
-def _told(image: Array, lab: Array) -> Array:
+def _told(image: Array, lab: Array, weight: float) -> Array:
     """What tells metal from teeth, (h, w, 3) about as large as CIE76 differences are."""
     red, green, blue = (_log(image[..., c]) for c in range(3))
-    told = np.stack([_WEIGHT * lab[..., 0], _TINT * (red - blue), _TINT * (red - green)], 2)
+    told = np.stack([weight * lab[..., 0], _TINT * (red - blue), _TINT * (red - green)], 2)
     return np.ascontiguousarray(told, np.float32)
 
 
@@ -197,7 +203,7 @@ def _unlike(told: Array, field: Mask, wire: NDArray[np.int64], fine: float) -> A
 
 
 def _pieces(
-    away: Array, field: Mask, wire: NDArray[np.int64], rect: Rect, fine: float
+    away: Array, field: Mask, wire: NDArray[np.int64], rect: Rect, fine: float, part: float
 ) -> Braces | None:
     """Brackets, the wire between them, and what else is metal."""
     h, w = field.shape
@@ -205,7 +211,7 @@ def _pieces(
     near = (wire >= 0)[None] & (off < _NEAR_MM * fine)
     # Metal differs more than light and shade do on a tooth.
     most = float(np.quantile(away[near & field], 0.95))
-    clear = max(_FAINT, _CLEAR * most)
+    clear = max(_FAINT, part * most)
     found = (away > clear) & near & field
     found = cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8)) > 0
     high = cv2.blur(found.sum(0).astype(np.float32)[None], (max(1, round(0.4 * fine)), 1))[0]

@@ -74,6 +74,19 @@ class Drawn(unittest.TestCase):
         self.assertEqual(len({t.id for t in touches}), len(touches))
 
 
+class InCoolLight(unittest.TestCase):
+    def test_teeth_as_grey_as_metal_are_told_from_it(self) -> None:
+        clean = read(DEMO / "portraits" / "kofi.jpg").pixels
+        drawn = braced(clean, understand("kofi").analysis)
+        picture = Picture(drawn.pixels)
+        bench = bench_for(Pyramid(picture), analyse(picture))
+        edit = perform(Edit(), TakeOffBraces(), bench).edit
+        out = np.asarray(bench.renderer.plan(edit).view(bench.renderer.bounds, 0))
+        before, truth = (i.astype(np.float32) / 255 for i in (drawn.pixels, clean))
+        was = difference(before, truth, drawn.braces)
+        self.assertLess(difference(out, truth, drawn.braces), 0.55 * was)
+
+
 class Without(unittest.TestCase):
     def test_teeth_and_closed_mouths_have_none(self) -> None:
         for name in ("chi", "eli", "kofi", "ana", "ivo"):
