@@ -27,12 +27,16 @@ _AROUND_MM, _HAIRY = 4.0, 0.6
 # It begins so far behind the hairline (mm) and reaches so deep.
 _HAIRLINE_MM, _DEEP_MM = 3.0, 9.0
 # Its outline lies so far in the hair (mm), so that no bright rim stays.
-_RIM_MM, _LITTLE_MM = 5.5, 1.0
+_RIM_MM, _LITTLE_MM = 7.0, 1.0
+# A parting opens onto the forehead within so much of itself, up to where a disc so wide touches the
+# hairline on both sides (mm).
+_MOUTH_MM, _HAIRLINE_WIDE_MM = 9.0, 60.0
 # A scalp's colour is the skin's within so much (a*, b*).
 _LIKE = 18.0
-# The copy that stands for it comes from so far beyond it (mm), of that so much is hair, and it ends over
-# so many mm.
-_CLEAR_MM, _ENOUGH, _SOFT_MM = 0.0, 0.85, 4.5
+# The copy that stands for it comes from beside it, so many of its widths aside and further back, of which
+# so much is hair; from the second on it is all hair. It ends over so many mm.
+_PLACES = ((1.0, 0.0), (1.0, 0.3), (1.15, 0.0), (1.0, 0.6), (1.15, 0.6), (1.4, 0.0), (1.4, 0.6))
+_ENOUGH, _ALL, _SOFT_MM = 0.85, 0.95, 4.5
 # The hairline itself is none: a gap begins so far above the brows (parts of the face's height).
 _ABOVE = 0.1
 
@@ -83,33 +87,41 @@ def gaps(zones: FaceZones, n: int) -> list[Gap]:
         ring = _grown(one, _AROUND_MM * fine) & ~one
         if hair[ring].mean() > _HAIRY and depth[one].max() > _DEEP_MM:
             kept |= one
+    # Where a parting opens onto the forehead hair goes on to the hairline beside it.
+    mouth = _grown(kept, _MOUTH_MM * fine) & _closed(hair, _HAIRLINE_WIDE_MM * fine) & ~hair
+    kept |= mouth
     # Far into the hair, beyond roots between which skin shines through; little beyond its outline.
     grown = _grown(kept, _RIM_MM * fine) & (hair | _grown(kept, _LITTLE_MM * fine))
     out = []
     for line in outlines(grown, rect, 4.0, 0.4):
-        source = _beside(np.asarray(line), hair, rect, k, mm)
+        source = _beside(np.asarray(line), hair, rect, k, oval.mean(0).astype(np.float64))
         if source is not None:
             out.append(Gap(line, source, round(2 * _SOFT_MM * mm) / 2))
     return out
 
 
 def _beside(
-    line: NDArray[np.float64], hair: Mask, rect: Rect, k: float, mm: float
+    line: NDArray[np.float64], hair: Mask, rect: Rect, k: float, face: NDArray[np.float64]
 ) -> tuple[int, int] | None:
     """The shift across a gap's long way to the side that has more hair; None: neither has enough."""
     middle = line.mean(0)
-    axis = np.linalg.svd(line - middle, full_matrices=False)[2][1]
-    across = (line - middle) @ axis
-    far = float(np.ptp(across)) + _CLEAR_MM * mm
+    along, axis = np.linalg.svd(line - middle, full_matrices=False)[2]
+    # Towards the crown: there no forehead lies beside the hair.
+    along = along * np.sign((middle - face) @ along)
+    far = float(np.ptp((line - middle) @ axis))
     best = None
-    for sign in (1, -1):
-        shift = np.round(sign * far * axis).astype(int)
-        place = np.zeros(hair.shape, np.uint8)
-        at = np.round((line + shift - (rect.x0, rect.y0)) * k).astype(np.int32)
-        cv2.fillPoly(place, [at], 1)
-        share = float(hair[place > 0].mean()) if place.any() else 0.0
-        if share > _ENOUGH and (best is None or share > best[0]):
-            best = share, (int(shift[0]), int(shift[1]))
+    for aside, up in _PLACES:
+        for sign in (1, -1):
+            shift = np.round(far * (sign * aside * axis + up * along)).astype(int)
+            place = np.zeros(hair.shape, np.uint8)
+            at = np.round((line + shift - (rect.x0, rect.y0)) * k).astype(np.int32)
+            cv2.fillPoly(place, [at], 1)
+            share = float(hair[place > 0].mean()) if place.any() else 0.0
+            if share > _ENOUGH and (best is None or share > best[0]):
+                best = share, (int(shift[0]), int(shift[1]))
+        # The nearest that is all hair: further away it lies otherwise.
+        if best is not None and best[0] > _ALL:
+            break
     return best[1] if best is not None else None
 
 
@@ -140,4 +152,10 @@ def _grown(mask: Mask, radius: float) -> Mask:
 
 
 def _closed(mask: Mask, wide: float) -> Mask:
-    return cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_CLOSE, _disc(wide / 2)) > 0
+    if not mask.any():
+        return mask
+    # By distances: as fast for large discs.
+    away = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5)
+    grown = (away <= wide / 2).astype(np.uint8)
+    inside = cv2.distanceTransform(grown, cv2.DIST_L2, 5) if not grown.all() else away + np.inf
+    return np.asarray(mask | (inside > wide / 2))

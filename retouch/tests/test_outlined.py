@@ -2,6 +2,7 @@
 
 import unittest
 
+import cv2
 import numpy as np
 
 from benchmarks.faces import understand
@@ -177,6 +178,33 @@ class Gaps(unittest.TestCase):
         )
         # Hana's hair is far darker than her skin.
         self.assertLess(after, before - 20)
+
+    def test_a_parting_is_covered_down_to_the_hairline_beside_it(self) -> None:
+        """No bay of bare skin stays where it opened onto the forehead."""
+        for name in ("hana", "lia"):
+            bench = work(name)
+            assert bench.analysis is not None
+            zones = FaceZones(bench.analysis, Edit(), bench.renderer.pyramid)
+            face = bench.analysis.faces[0]
+            (gap,) = gaps(zones, 0)
+            line, mm = np.asarray(gap.outline), face.scale.px_per_mm
+            low, bottom = line.min(0), int(line[:, 1].max() + 6 * mm)
+            rect = Rect(int(low[0]), int(bottom - 24 * mm), int(line[:, 0].max()), bottom)
+            shape = (rect.height, rect.width)
+            hair = (zones.cover("hair", face.anchor, rect, shape) > 0.5).astype(np.uint8)
+            disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (int(36 * mm), int(36 * mm)))
+            bay = (cv2.morphologyEx(hair, cv2.MORPH_CLOSE, disc) > 0) & (hair == 0)
+            edit = perform(Edit(), FillGaps(), bench).edit
+            before, after = (
+                to_lab(np.asarray(bench.renderer.plan(e).view(rect, 0), np.float32))[..., 0]
+                for e in (Edit(), edit)
+            )
+            # Between the parting's own sides, not out on the forehead.
+            lowest = line[line[:, 1] > line[:, 1].max() - 10 * mm]
+            aside = np.abs(np.arange(rect.x0, rect.x1) - lowest[:, 0].mean())
+            bay &= aside < 5 * mm
+            covered = (before - after)[bay] > 8
+            self.assertGreater(float(covered.mean()), 0.5, name)
 
     def test_without_one_it_says_so(self) -> None:
         with self.assertRaisesRegex(Refused, "No gap or parting"):

@@ -16,7 +16,7 @@ from retouch.work.bench import Bench, Refused, Result, find_pass, free_name, wit
 from retouch.work.operations.passes import AddPass
 
 # A parting that isn't seen at all looks like a cap.
-_OPACITY = 85.0
+_OPACITY = 90.0
 
 
 @dataclass(frozen=True)
