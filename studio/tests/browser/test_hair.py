@@ -120,6 +120,10 @@ class HairAndClothing(BrowserTest):
         moves = self.card("Moves")
         moves.get_by_role("button", name="By numbers").click()
         panel = self.page.get_by_role("complementary", name="Passes")
+        # Its numbers are in sight, and pressed again it opens the same ones.
+        expect(panel.locator("summary", has_text=re.compile(r"^Eyes"))).to_be_in_viewport()
+        moves.get_by_role("button", name="By numbers").click()
+        expect(panel.get_by_role("button", name="Proportions", exact=True)).to_have_count(1)
         panel.locator("summary", has_text=re.compile(r"^Head")).click()
         number = panel.get_by_role("textbox", name="Turn, number")
         number.fill("3")

@@ -1,12 +1,13 @@
 /** One area of a mask with its settings. */
 import { useId } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Area, Face, Point } from "../../api/client";
+import type { Area, Point } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
 import { RESULT, useCompare } from "../state/compare";
-import { useFaces, type Face as FaceOut } from "../state/faces";
+import { useFaces } from "../state/faces";
 import { useHand } from "../state/hand";
+import { GONE, whose } from "../state/whose";
 import { useZones } from "../state/zones";
 
 const WAYS = { add: "and", take: "without", cross: "within" } as const;
@@ -130,23 +131,6 @@ function ZoneFields({ area, onChange }: { area: Extract<Area, { kind: "zone" }>;
       )}
     </div>
   );
-}
-
-/** Stands for a person of whom no face is found. */
-const GONE = -2;
-
-/** The number of the person whose zone it is; -1 for everyone. */
-function whose(face: Face | null | undefined, faces: readonly FaceOut[]): number {
-  if (face === null || face === undefined) return -1;
-  if (typeof face === "number") return face < faces.length ? face : GONE;
-  const holds = ({ box: [x = 0, y = 0, w = 0, h = 0] }: FaceOut) =>
-    face[0] >= x && face[0] <= x + w && face[1] >= y && face[1] <= y + h;
-  const near = faces.filter(holds).sort((a, b) => away(a.anchor, face) / a.box[3]! - away(b.anchor, face) / b.box[3]!);
-  return near[0]?.number ?? GONE;
-}
-
-function away(a: Point, b: Point): number {
-  return Math.hypot(a[0] - b[0], a[1] - b[1]);
 }
 
 type Range = Extract<Area, { kind: "range" }>;

@@ -64,11 +64,16 @@ export const PassPanel = memo(function PassPanel({
   const chosen = (analysis?.faces.length ?? 0) > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   const put = (one: Omit<Extract<Operation, { op: "add_pass" }>, "op">) => {
     const kind = here.find((k) => k.name === one.kind);
-    gesture({ op: "add_pass", ...one, ...(kind?.by_side || kind?.meshed ? { face: chosen } : {}) }, () => {
-      // Its values are what is wanted next; long panels would leave them below the edge.
-      window.setTimeout(() => panel.current?.querySelector(".mg-card-open")?.scrollIntoView({ block: "nearest" }));
-    });
+    gesture({ op: "add_pass", ...one, ...(kind?.by_side || kind?.meshed ? { face: chosen } : {}) });
   };
+  // Values of a card that opens are what is wanted next; long panels would leave them below the edge.
+  const openPass = useBench((s) => s.openPass);
+  const opened = useRef(openPass);
+  useEffect(() => {
+    if (opened.current === openPass) return;
+    opened.current = openPass;
+    panel.current?.querySelector(".mg-card-open")?.scrollIntoView({ block: "nearest" });
+  }, [openPass]);
   const add = (kind: string) => put({ kind });
   const title = STAGES.find((s) => s.name === stage)?.title;
   return (

@@ -8,6 +8,7 @@ import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
 import { useHand, type Mode } from "../state/hand";
 import { usePulling, type Hold } from "../state/pulling";
+import { whose as numberOf } from "../state/whose";
 
 const HANDS: [Mode, string, string, string][] = [
   ["pull", "Pull", "hand-index", "Take hold of a part of the face: a wing of the nose, a corner of the mouth, the edge of the jaw"],
@@ -16,12 +17,14 @@ const HANDS: [Mode, string, string, string][] = [
 ];
 
 export function ShapeCard() {
-  const { portrait, passes, gesture } = useBenchParts("portrait", "passes", "gesture");
+  const { portrait, passes, gesture, open } = useBenchParts("portrait", "passes", "gesture", "open");
   const { analysis, face } = useFaces();
   const { mode, set } = useHand();
   const count = analysis?.faces.length ?? 0;
   const whose = count > 1 ? (analysis?.faces[face]?.anchor ?? null) : null;
   const id = portrait?.id ?? "";
+  // Somebody's numbers stand in one place; another pass of them is added by hand.
+  const own = passes.findLast((p) => p.kind === "proportions" && (count < 2 || numberOf(p.fit.face, analysis?.faces ?? []) === face));
   const kept = passes.find((p) => p.kind === "straight_lines" && p.touches.length > 0);
   // Of everybody: in a group whose face is pulled, is told by where the hand is.
   const holds = useQuery({
@@ -63,7 +66,7 @@ export function ShapeCard() {
         <Button
           variant="tray"
           title="Eyes, brows, nose, mouth and face by millimetres and per cent"
-          onClick={() => gesture({ op: "add_pass", kind: "proportions", face: whose })}
+          onClick={() => (own ? open(own.id) : gesture({ op: "add_pass", kind: "proportions", face: whose }))}
         >
           <Icon name="sliders" /> By numbers{count > 1 ? `, face ${face + 1}` : ""}
         </Button>
