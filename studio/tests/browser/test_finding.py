@@ -26,6 +26,16 @@ class Finding(BrowserTest):
         expect(slider).to_be_focused()
         self.saved()
         page.evaluate("document.activeElement.blur()")
+        # A setting in a folded group as well; asked for again, it is the same pass.
+        for _ in range(2):
+            self.say("narrower nose", "Proportions: nose")
+            nose = page.locator("details", has_text="Nose").get_by_role("slider", name="Width")
+            expect(nose).to_be_focused()
+            page.keyboard.press("ArrowLeft")
+            self.saved()
+            page.evaluate("document.activeElement.blur()")
+        (shape,) = self.one.passes.filter(kind="proportions")
+        self.assertLess(shape.settings["nose_width"], 0)
         self.say("crop to a square", "Frame")
         expect(page.get_by_role("button", name="Lines behind")).to_be_visible()
         page.evaluate("document.activeElement.blur()")

@@ -16,13 +16,15 @@ interface Props {
   /** Positions of the slider for values, for uneven scales. */
   curve?: { to: (value: number) => number; from: (position: number) => number };
   disabled?: boolean;
+  /** The setting that it sets, for finding it. */
+  name?: string;
 }
 
 const LINEAR = { to: (v: number) => v, from: (p: number) => p };
 
 /** A slider with its number beside it: typed, stepped by arrows and wheel, double-click for the default. */
 export function Slider({
-  label, value, min, max, step = 1, unit, title, initial, onInput, onCommit, curve = LINEAR, disabled,
+  label, value, min, max, step = 1, unit, title, initial, onInput, onCommit, curve = LINEAR, disabled, name,
 }: Props) {
   const id = useId();
   const [text, setText] = useState<string | null>(null);
@@ -56,7 +58,7 @@ export function Slider({
     return () => element.removeEventListener("wheel", turn);
   }, [disabled]);
   return (
-    <div className="mg-slider" title={title} ref={row}>
+    <div className="mg-slider" title={title} ref={row} data-setting={name}>
       <label
         htmlFor={id}
         onDoubleClick={() => initial !== undefined && commit(initial)}

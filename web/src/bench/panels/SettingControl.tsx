@@ -41,6 +41,7 @@ export function SettingControl({
   if (setting.type === "picture") return <PictureSetting setting={setting} value={String(value)} onCommit={onCommit} />;
   return (
     <Slider
+      name={setting.name}
       label={setting.title}
       title={setting.meaning}
       value={Number(value)}

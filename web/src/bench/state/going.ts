@@ -7,6 +7,7 @@ import { useBench } from "./bench";
 import { useFaces } from "./faces";
 import { useHand, type Mode } from "./hand";
 import { kindsNow } from "./kinds";
+import { whose } from "./whose";
 
 interface Desk {
   stage: (name: string) => void;
@@ -55,16 +56,18 @@ function act(name: string, desk: Desk) {
 /** The pass of a kind that is there, or a new one fitted to the face in hand; one of its settings is in reach then. */
 function openPass(kind: string, setting: string | undefined) {
   const bench = useBench.getState();
-  const there = bench.passes.findLast((p) => p.kind === kind);
   const known = kindsNow().find((k) => k.name === kind);
-  const title = known?.settings.find((s) => s.name === setting)?.title ?? known?.settings.find((s) => s.type === "number")?.title;
-  const focus = () => title && reachSlider(title);
+  const { analysis, face } = useFaces.getState();
+  // In a group what is for one person is for the chosen one.
+  const faces = (known?.by_side || known?.meshed) && (analysis?.faces.length ?? 0) > 1 ? analysis!.faces : null;
+  const there = bench.passes.findLast((p) => p.kind === kind && (!faces || [face, -1].includes(whose(p.fit.face, faces))));
+  const wanted = setting ?? known?.settings.find((s) => s.type === "number")?.name;
+  const focus = () => wanted && reachSlider(wanted);
   if (there) {
     bench.open(there.id);
     return focus();
   }
-  const { analysis, face } = useFaces.getState();
-  const person = (analysis?.faces.length ?? 0) > 1 && known?.by_side ? (analysis?.faces[face]?.anchor ?? null) : null;
+  const person = faces?.[face]?.anchor ?? null;
   bench.gesture({ op: "add_pass", kind, ...(person && { face: person }) }, (outcome) => {
     if (outcome?.pass_id) useBench.getState().open(outcome.pass_id);
     focus();
@@ -85,10 +88,11 @@ function reach(label: string, title: string) {
   }, missing);
 }
 
-function reachSlider(title: string) {
+function reachSlider(setting: string) {
   soon(() => {
-    const labels = [...document.querySelectorAll<HTMLLabelElement>(".mg-passes .mg-card-open .mg-slider label")];
-    const slider = labels.find((l) => l.textContent === title)?.control ?? null;
+    const slider = document.querySelector<HTMLInputElement>(`.mg-passes .mg-card-open .mg-slider[data-setting="${setting}"] input[type=range]`);
+    const group = slider?.closest("details");
+    if (group) group.open = true;
     slider?.scrollIntoView({ block: "nearest" });
     slider?.focus();
     return slider !== null;
