@@ -45,6 +45,33 @@ class Finding(BrowserTest):
         self.say("my own preset", "Routines")
         expect(page.get_by_role("heading", name="Routines")).to_be_visible()
 
+    def test_enter_before_the_answer_goes_to_the_first_that_is_found(self) -> None:
+        self.in_features("eli")
+        page = self.page
+        page.keyboard.press("/")
+        page.keyboard.type("everyday routine")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("dialog", name="Find by saying")).to_have_count(0)
+        expect(page.get_by_role("button", name="Everyday")).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("switch", name="Even on or off")).to_be_visible()
+        self.saved()
+        self.assertGreater(self.one.passes.count(), 3)
+        # Space is the key of moving the picture, too; on what was reached by keys it presses.
+        on = page.get_by_role("switch", name="Even on or off")
+        page.get_by_role("heading", name="Even", level=2).evaluate(
+            "e => (e.tabIndex = -1, e.focus())"
+        )
+        page.keyboard.press("Tab")
+        expect(on).to_be_focused()
+        page.keyboard.press("Space")
+        expect(on).not_to_be_checked()
+        # What a click has left the focus on doesn't take it: the hand goes on at the picture.
+        on.click()
+        expect(on).to_be_checked()
+        page.keyboard.press("Space")
+        expect(on).to_be_checked()
+
     def test_what_is_not_there_is_said(self) -> None:
         self.in_features("ivo")
         page = self.page

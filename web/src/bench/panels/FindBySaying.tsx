@@ -12,7 +12,10 @@ const REST_MS = 120;
 export function FindBySaying({ onGo, onClose }: { onGo: (way: Way) => void; onClose: () => void }) {
   const [need, setNeed] = useState("");
   const [at, setAt] = useState(0);
-  const asked = useSettled(need.trim(), REST_MS);
+  const settled = useSettled(need.trim(), REST_MS);
+  // Enter before an answer is there: the first that is found is gone to, at once.
+  const [hurried, setHurried] = useState("");
+  const asked = hurried || settled;
   const list = useId();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
@@ -24,12 +27,21 @@ export function FindBySaying({ onGo, onClose }: { onGo: (way: Way) => void; onCl
     placeholderData: (before) => before,
   });
   const ways = need.trim() === "" ? [] : (found.data ?? []);
+  const answered = asked === need.trim() && found.isSuccess && !found.isPlaceholderData;
   const here = Math.min(at, ways.length - 1);
+  const first = ways[0];
+  const gone = useRef(false);
+  useEffect(() => {
+    if (!hurried || !answered || !first || gone.current) return;
+    gone.current = true;
+    onGo(first);
+  }, [hurried, answered, first, onGo]);
   const key = (event: React.KeyboardEvent) => {
     if (event.key === "Escape") onClose();
     else if (event.key === "ArrowDown") setAt(Math.min(here + 1, ways.length - 1));
     else if (event.key === "ArrowUp") setAt(Math.max(here - 1, 0));
-    else if (event.key === "Enter" && ways[here] && asked === need.trim()) onGo(ways[here]);
+    else if (event.key === "Enter" && !answered) setHurried(need.trim());
+    else if (event.key === "Enter" && ways[here]) onGo(ways[here]);
     else return;
     event.preventDefault();
   };
@@ -51,6 +63,7 @@ export function FindBySaying({ onGo, onClose }: { onGo: (way: Way) => void; onCl
             value={need}
             onChange={(e) => {
               setNeed(e.target.value);
+              setHurried("");
               setAt(0);
             }}
           />

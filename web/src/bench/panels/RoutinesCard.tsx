@@ -82,6 +82,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
             key={r.name}
             type="button"
             className="mg-sample"
+            data-routine={r.name}
             disabled={working}
             title={r.meaning}
             onPointerEnter={() => setNear(r.name)}

@@ -31,7 +31,7 @@ export function goTo(way: Way, desk: Desk) {
     case "hand":
       return useHand.getState().mode === name ? undefined : takeHand(name as Mode);
     case "routine":
-      return reach("Routines", way.title);
+      return reach("Routines", way.title, `[data-routine="${name}"]`);
     case "page":
       return desk.navigate(name);
     case "action":
@@ -74,18 +74,19 @@ function openPass(kind: string, setting: string | undefined) {
   });
 }
 
-/** Bring a panel into sight, open it, and put the focus on what comes first in it. */
-function reach(label: string, title: string) {
+/** Bring a panel into sight, open it, and put the focus on what is meant in it, or comes first. */
+function reach(label: string, title: string, meant?: string) {
   const missing = () => useBench.getState().say(`${title}: nothing of it is found on this portrait. By hand, try Fill or Clone.`);
   soon(() => {
     const panel = document.querySelector<HTMLElement>(`[aria-label="${label}"]`);
-    if (!panel) return false;
+    // What is named may still be on its way from the server.
+    if (!panel || (meant && !panel.querySelector(meant))) return false;
     const opener = panel.querySelector<HTMLElement>("[aria-expanded='false']");
     opener?.click();
     panel.scrollIntoView({ block: "nearest" });
-    (panel.querySelector<HTMLElement>("button, input, select") ?? panel).focus();
+    (panel.querySelector<HTMLElement>(meant ?? "button, input, select") ?? panel).focus();
     return true;
-  }, missing);
+  }, missing, meant ? 5 * TRIES : TRIES);
 }
 
 function reachSlider(setting: string) {

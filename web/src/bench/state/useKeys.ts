@@ -7,6 +7,15 @@ function typing(target: EventTarget | null): boolean {
   return target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement;
 }
 
+const PRESSED = "button, a[href], summary, input[type=checkbox], input[type=radio]";
+
+/** Enter and Space press what was reached by keys; what a click has left the focus on doesn't take them. */
+function presses(event: KeyboardEvent): boolean {
+  const on = event.target;
+  const meant = event.key === "Enter" || event.key === " ";
+  return meant && on instanceof HTMLElement && on.matches(PRESSED) && on.matches(":focus-visible");
+}
+
 /** Run actions by key while mounted; held keys end when released or when the window loses focus. */
 export function useKeys(run: (action: Action, down: boolean) => void) {
   useEffect(() => {
@@ -17,9 +26,7 @@ export function useKeys(run: (action: Action, down: boolean) => void) {
     };
     const onDown = (event: KeyboardEvent) => {
       const key = keyFor(event);
-      if (!key || typing(event.target) || document.querySelector(".modal.show")) return;
-      const onButton = event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement;
-      if (key.action === "pan" && onButton && event.target !== document.activeElement) return;
+      if (!key || typing(event.target) || presses(event) || document.querySelector(".modal.show")) return;
       event.preventDefault();
       if (event.repeat && !key.repeats) return;
       if (key.hold) held.add(key.action);
