@@ -12,7 +12,6 @@ function Bench() {
   return (
     <>
       <div role="application" aria-label="Picture" tabIndex={0} />
-      <button>Everyday</button>
       <input aria-label="Name" />
       <input type="range" aria-label="Strength" />
     </>
@@ -69,16 +68,6 @@ describe("keys of the bench", () => {
     expect(done).toHaveLength(0);
     expect(press(find("[aria-label=Strength]"), "h")).toBe(true);
     expect(done).toEqual([["heal", true]]);
-  });
-
-  it("of a press are the bench's where a click has left the focus", () => {
-    // In a browser what was reached by keys takes them: the tests in the browser see to that.
-    const button = find("button");
-    button.focus();
-    expect(button.matches(":focus-visible")).toBe(false);
-    expect(press(button, " ")).toBe(true);
-    lift(button, " ");
-    expect(done).toEqual([["pan", true], ["pan", false]]);
   });
 
   it("wait while a dialog is open", () => {
