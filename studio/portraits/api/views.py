@@ -53,6 +53,11 @@ def _check(portrait: Portrait, revision: int | None, frame: str | None = None) -
         )
 
 
+def _late(portrait: Portrait) -> HttpResponse:
+    """The answer to what was on its way while a gesture was saved: no error, only late."""
+    return HttpResponse(status=204, headers={_REVISION: str(portrait.revision)})
+
+
 def _sizes(px_per_mm: float, divide_mm: float) -> Sizes:
     """Sizes of bands, up to those of a face that fills the largest picture."""
     if px_per_mm * divide_mm > _WIDEST_PX:
@@ -105,7 +110,10 @@ def get_view(
     """
     overtaken = _no_longer_asked(request, window, number)
     portrait = library.find(request.user, portrait_id)
-    _check(portrait, None if show in ("original", "take", "step") else revision, frame)
+    meant = None if show in ("original", "take", "step") else revision
+    if meant is not None and meant < portrait.revision:
+        return _late(portrait)
+    _check(portrait, meant, frame)
     sizes = _sizes(px_per_mm, divide_mm)
     wish = ViewRequest(x, y, scale, width, height, show, of, sizes=sizes, unframed=unframed)
     data = _unless_overtaken(lambda: viewing.view(portrait, wish, cancelled=overtaken))
@@ -124,8 +132,7 @@ def draft_view(request: HttpRequest, portrait_id: str, body: DraftView) -> HttpR
     overtaken = _no_longer_asked(request, body.window, body.number)
     portrait = library.find(request.user, portrait_id)
     if body.revision is not None and body.revision < portrait.revision:
-        # On its way while a gesture was saved: no error, only late.
-        return HttpResponse(status=204, headers={_REVISION: str(portrait.revision)})
+        return _late(portrait)
     _check(portrait, body.revision)
     wish = ViewRequest(
         body.x, body.y, body.scale, body.width, body.height, body.show, body.of, True,
