@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
 from retouch.features.toning import (
-    beside,
     blur_reach,
     blurred,
     calmed,
@@ -20,7 +19,6 @@ from retouch.features.toning import (
     parts_of,
     relaid,
     step,
-    tint_of,
 )
 from retouch.geometry import Rect
 
@@ -69,8 +67,7 @@ class IrisPlace:
 @dataclass(frozen=True)
 class IrisLook:
     """How much of each, 0..1 (``rim`` and ``depth`` either way); ``ceiling`` in L*,
-    which ``beyond`` lets go of, as it does of the limit to chroma. Colour is told beside ``neutral``,
-    what is grey in this light (CIELAB).
+    which ``beyond`` lets go of, as it does of the limit to chroma.
 
     ``hue`` in degrees is where ``recolour`` turns the pattern's hue to; ``even`` brings both irises to
     each other.
@@ -88,12 +85,11 @@ class IrisLook:
     hue: float
     ceiling: float
     beyond: bool = False
-    neutral: tuple[float, float, float] = (70.0, 0.0, 0.0)
 
 
-def most_chroma(place: IrisPlace, neutral: tuple[float, float, float]) -> float:
-    """The chroma that a pattern stays below unless it may go beyond, C* beside ``neutral``."""
-    own = beside(place.lab, neutral)
+def most_chroma(place: IrisPlace) -> float:
+    """The chroma that a pattern stays below unless it may go beyond, C*."""
+    own = float(np.hypot(*place.lab[1:]))
     return max(MOST_NATURAL * own, own + _LEAST_ROOM)
 
 
@@ -166,24 +162,19 @@ def _one(
         light = light + pattern * (1 - rim) * (
             lifted(light, look.lighter, look.ceiling, _FADE) - light
         )
-    grey = tint_of(light, look.neutral)
-    plain = a, b
-    a, b = beside_grey = a - grey[0], b - grey[1]
     if look.richer:
         more = 1 + np.float32(look.richer * _MOST_RICHER) * pattern
         was = np.hypot(a, b)
         a, b = a * more, b * more
         if not look.beyond:
-            a, b = calmed(a, b, was, most_chroma(place, look.neutral))
+            a, b = calmed(a, b, was, most_chroma(place))
     if look.recolour:
-        own_grey = tint_of(np.array([place.lab[0]], np.float32), look.neutral)
-        own = np.arctan2(place.lab[2] - own_grey[1][0], place.lab[1] - own_grey[0][0])
+        own = np.arctan2(place.lab[2], place.lab[1])
         turn = (np.radians(look.hue) - own + np.pi) % (2 * np.pi) - np.pi
         c, s = np.float32(np.cos(turn)), np.float32(np.sin(turn))
         part = np.float32(look.recolour) * pattern
         turned = np.asarray(c * a - s * b, np.float32), np.asarray(s * a + c * b, np.float32)
         a, b = a + part * (turned[0] - a), b + part * (turned[1] - b)
-    a, b = (c + (now - was) for c, now, was in zip(plain, (a, b), beside_grey, strict=True))
     if look.rim:
         dark = rim * (1 - glint) * step(light, 4.0, 30.0)
         light = np.asarray(light - np.float32(look.rim * _MOST_RIM) * dark, np.float32)

@@ -6,9 +6,9 @@ from retouch.colour.arrays import Lab, Working
 from retouch.edit.values import FAR
 from retouch.features import irises
 from retouch.passes.on_features import BEYOND, amount, on_features
-from retouch.passes.readings import Reading, chroma_beside, light_of
+from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import NEUTRAL, neutral, part
+from retouch.passes.skin_settings import part
 from retouch.passes.ways import Array, Place, Values
 
 _AMOUNTS = (
@@ -16,7 +16,8 @@ _AMOUNTS = (
 )  # fmt: skip
 _SIDES = ("right", "left")
 _FITTED = (
-    *NEUTRAL,
+    Setting("white_l", "Whites L*", "Lightness of this person's whites.", default=70.0, step=0.1,
+            auto="white_l"),
     *(
         setting
         for s in _SIDES
@@ -64,7 +65,6 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         hue=float(values["hue"]),
         ceiling=most,
         beyond=bool(values["beyond"]),
-        neutral=neutral(values),
     )
     return place.own(irises.changed(image, place.rect, place.scale, look, places(values)))
 
@@ -77,10 +77,10 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
             light_of(before, 0.6), light_of(after, 0.6), limit(values),
         ),
         Reading(
-            "chroma", "Their colour", "Median chroma beside what is grey in this light. The ceiling is a "
+            "chroma", "Their colour", "Median chroma. The ceiling is a "
             "part of that of the person's own irises: beyond it they look painted (common practice).",
-            "C*", chroma_beside(before, neutral(values)), chroma_beside(after, neutral(values)),
-            max((irises.most_chroma(p, neutral(values)) for p in places(values)), default=None),
+            "C*", chroma_of(before), chroma_of(after),
+            max((irises.most_chroma(p) for p in places(values)), default=None),
         ),
     )  # fmt: skip
 

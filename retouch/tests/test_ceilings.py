@@ -11,7 +11,7 @@ from benchmarks.faces import understand
 from benchmarks.scoring import DEMO
 from retouch.colour.lab import to_lab
 from retouch.edit import Edit
-from retouch.features import brows, irises, lips, make_up
+from retouch.features import brows, lips, make_up
 from retouch.features.toning import beside, calmed, tint_of, within
 from retouch.geometry import Rect
 from retouch.natural.passes import pass_readings
@@ -112,21 +112,6 @@ class InAnyLight(unittest.TestCase):
         self.assertAlmostEqual(
             float(np.degrees(np.arctan2(over[1], over[0])) % 360), 310.0, delta=6.0
         )
-
-    def test_an_iris_in_candle_light_keeps_its_hue_beside_it(self) -> None:
-        grey = tint_of(np.array([30.0], np.float32), CANDLE)
-        own = (30.0, 6.0 + float(grey[0][0]), 9.0 + float(grey[1][0]))
-        place = irises.IrisPlace(64.0, 64.0, 40.0, 0.36, own)
-        look = irises.IrisLook(
-            lighter=0.0, richer=0.6, depth=0.0, crisp=0.0, rim=0.0, pupil=0.0, catchlight=0.0,
-            even=0.0, recolour=0.0, hue=0.0, ceiling=60.0, neutral=CANDLE,
-        )  # fmt: skip
-        image = flat(own, size=128)
-        after = to_lab(irises.changed(image, Rect(0, 0, 128, 128), 1.0, look, [place]))
-        ring = after[64, 64 + 24]
-        over = np.array([ring[1] - grey[0][0], ring[2] - grey[1][0]])
-        self.assertGreater(float(np.hypot(*over)), 1.2 * np.hypot(6.0, 9.0))
-        self.assertAlmostEqual(float(over[1] / over[0]), 1.5, delta=0.1)
 
 
 class OnPeople(unittest.TestCase):
