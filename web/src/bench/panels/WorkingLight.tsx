@@ -36,8 +36,9 @@ export function WorkingLight() {
       </Popover.Body>
     </Popover>
   );
+  // No fading: the click that opens it again while it still fades would close it.
   return (
-    <OverlayTrigger trigger="click" placement="top-end" rootClose overlay={panel}>
+    <OverlayTrigger trigger="click" placement="top-end" rootClose transition={false} overlay={panel}>
       <Button variant="tray" aria-label="Working light" title="Working light: surround, panels, size, windows">
         <Icon name="circle-half" />
       </Button>
