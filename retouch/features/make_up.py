@@ -17,6 +17,8 @@ Array = NDArray[np.float32]
 _FORM_MM = 0.8
 # Full amounts: lighter or darker (L*), and how much richer what is there becomes.
 _MOST_LIGHT, _MOST_STRONGER, _MOST_RICHER = 18.0, 16.0, 0.9
+# What L* lies above 116 times the cube root of Y / Yn (CIE 15:2018, 8.2.1).
+_TOE = np.float32(16)
 # So much lighter than the person's skin (L*) begins and surely is shine.
 _SHINES = (3.0, 12.0)
 # Where shadows, middle tones and lights lie beside the place's own middle (L*), and over how much they
@@ -90,8 +92,11 @@ def laid(
         light = light - np.float32(_MOST_STRONGER) * part * dark * step(light, 4.0, 24.0)
         # Where skin shines it is paler than itself: that is light, and would turn blue.
         laid_on = part * (1 - step(form_l - np.float32(look.skin[0]), *_SHINES))
-        a = a + np.float32(_MOST_RICHER) * laid_on * (form_a - np.float32(look.skin[1]))
-        b = b + np.float32(_MOST_RICHER) * laid_on * (form_b - np.float32(look.skin[2]))
+        # Beside skin in this shade: in less of the same light a* and b* shrink as L* + 16 does (the
+        # cube root of CIE 15:2018, 8.2.1).
+        shade = np.clip((form_l + _TOE) / np.float32(look.skin[0] + _TOE), 0, 1)
+        a = a + np.float32(_MOST_RICHER) * laid_on * (form_a - shade * np.float32(look.skin[1]))
+        b = b + np.float32(_MOST_RICHER) * laid_on * (form_b - shade * np.float32(look.skin[2]))
     if look.even and on_right is not None:
         # Each side goes half of the way.
         way = np.where(on_right, np.float32(-0.5), np.float32(0.5)) * np.float32(look.even) * share
