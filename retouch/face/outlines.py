@@ -11,6 +11,8 @@ from retouch.geometry import Rect
 Points = tuple[tuple[float, float], ...]
 Mask = NDArray[np.bool_]
 _Line = NDArray[np.float64]
+# At how many pixels across a place within an outline is looked for, at most.
+_ACROSS = 80
 
 
 def outlines(mask: Mask, rect: Rect, least: float = 9.0, fine: float = 0.4) -> list[Points]:
@@ -49,6 +51,20 @@ def outlines(mask: Mask, rect: Rect, least: float = 9.0, fine: float = 0.4) -> l
         out.append((cv2.contourArea(found[n]), points))
     out.sort(key=lambda part: -part[0])
     return [points for _, points in out]
+
+
+def place_within(line: Points) -> tuple[float, float]:
+    """The place inside of a closed outline that lies farthest from it, to half a pixel of the original or an
+    eightieth of its size."""
+    points = np.asarray(line, np.float64)
+    low = points.min(0)
+    scale = min(2.0, _ACROSS / max(float((points.max(0) - low).max()), 1e-6))
+    inner = np.round((points - low) * scale).astype(np.int32) + 1
+    mask = np.zeros(inner.max(0)[::-1] + 2, np.uint8)
+    cv2.fillPoly(mask, [inner], 1)
+    y, x = np.unravel_index(int(cv2.distanceTransform(mask, cv2.DIST_L2, 5).argmax()), mask.shape)
+    at = low + (np.array([x, y]) - 1) / scale
+    return round(float(at[0]), 1), round(float(at[1]), 1)
 
 
 def _with_hole(line: _Line, hole: _Line) -> _Line:

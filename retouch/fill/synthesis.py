@@ -44,9 +44,9 @@ _DETAIL = 2.0
 _SHARING = 6
 _TOLERANCE = 4.0
 # A model is registered on a ring so wide, softened so much (both per depth of the hole), and is
-# moved over the hole by at most this part of its side.
+# moved over the hole by at most this part of its side. What is mirrored onto itself lies nearly right already.
 _REGISTER_REACH, _REGISTER_SOFT, _REGISTER_MOST = 3.0, 0.06, 0.35
-_OWN_REACH = 2.0
+_OWN_REACH, _OWN_MOST = 2.0, 0.1
 # It is found on a picture reduced by a whole number, whose shorter side is no less than this.
 _REGISTER_SIDE = 150
 # Keeps ratios of the darkest values within reason (encoded).
@@ -125,7 +125,8 @@ def _beside(
     # Tone and light of the model are brought to those around the hole.
     # As a ratio, for shade dims a dark brow in the same proportion as the skin around it.
     ratio = np.log((area + _DARK) / (np.maximum(model, 0) + _DARK))
-    ratio = poisson.membrane(ratio, hole)
+    # What isn't drawn from may stand in front of them, such as the rim of glasses beside a lens.
+    ratio = poisson.membrane(ratio, ~allowed)
     fitted = np.clip((model + _DARK) * np.exp(ratio) - _DARK, 0, 1)
     if doubtful.any():
         fitted = np.where(doubtful[..., None], poisson.membrane(fitted, doubtful & hole), fitted)
@@ -155,7 +156,7 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
     away = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
     itself = doubtful is not None and bool(doubtful.any())
     # What is mirrored onto itself is alike near its axis alone: an eye, not what lies around it.
-    reach = _OWN_REACH if itself else _REGISTER_REACH
+    reach, part = (_OWN_REACH, _OWN_MOST) if itself else (_REGISTER_REACH, _REGISTER_MOST)
     ring = ((away > 1) & (away < reach * depth + 8)).astype(np.uint8)
     if doubtful is not None:
         ring[cv2.dilate(doubtful.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0] = 0
@@ -176,7 +177,7 @@ def _registered(model: Array, area: Array, hole: Mask, doubtful: Mask | None) ->
     corners = np.array(
         [[x / k, y / k, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())]
     )
-    most = _REGISTER_MOST * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1) / k
+    most = part * max(int(xs.max() - xs.min()), int(ys.max() - ys.min()), 1) / k
     # Near an axis hardly anything tells how what is mirrored onto itself would be bent: it is turned.
     last = cv2.MOTION_EUCLIDEAN if itself else cv2.MOTION_AFFINE
     for motion in (cv2.MOTION_TRANSLATION, last):

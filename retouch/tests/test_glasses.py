@@ -15,7 +15,7 @@ from retouch.edit import Edit
 from retouch.face import analyse
 from retouch.face.lens_light import reflections, tints
 from retouch.face.mirror import beyond_iris
-from retouch.face.outlines import outlines
+from retouch.face.outlines import outlines, place_within
 from retouch.face.ridges import path, ridges
 from retouch.features import cast_shadow, lens_light
 from retouch.geometry import Rect
@@ -24,7 +24,7 @@ from retouch.heal.outline import _signed
 from retouch.passes.patch import outlined
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
-from retouch.work.glasses import light_on
+from retouch.work.glasses import light_on, offered
 from retouch.work.operations import AddTouch, ApplyRoutine, NewTouch, TakeOffGlasses, perform
 from retouch.work.ready import routine
 from retouch.work.routines import foreseen
@@ -69,6 +69,12 @@ class Outlined(unittest.TestCase):
         again = drawn(found[0], (80, 100))
         self.assertGreater((again & (mask > 0)).sum() / (again | (mask > 0)).sum(), 0.85)
         self.assertFalse(again[40, 50])
+
+    def test_a_place_within_is_within_where_the_middle_is_not(self) -> None:
+        bow = ((0.0, 0.0), (90.0, 0.0), (90.0, 60.0), (70.0, 60.0), (70.0, 20.0), (20.0, 20.0),
+               (20.0, 60.0), (0.0, 60.0))  # fmt: skip
+        x, y = place_within(bow)
+        self.assertGreater(cv2.pointPolygonTest(np.array(bow, np.float32), (x, y), True), 9.0)
 
     def test_it_lies_on_the_original(self) -> None:
         mask = np.zeros((20, 20), np.bool_)
@@ -250,6 +256,23 @@ class OnPeople(unittest.TestCase):
         self.assertLess(
             self.difference(after, self.lens), 0.7 * self.difference(self.seen, self.lens)
         )
+
+    def test_one_reflection_after_the_other_comes_out_as_all_at_once(self) -> None:
+        at_once = self.rendered(perform(Edit(), TakeOffGlasses(only_light=True), self.bench).edit)
+        lights = offered(self.analysis, self.bench.renderer.pyramid)
+        edit, labels = Edit(), []
+        # The burnt-out ones first: what they are filled from is cleared of its veil only afterwards.
+        for one in sorted(lights, key=lambda r: not r.burnt):
+            alone = perform(edit, TakeOffGlasses(light=one.place), self.bench)
+            edit, labels = alone.edit, [*labels, alone.label]
+        self.assertEqual([p.kind for p in edit.passes], ["lens_light", "fill"])
+        self.assertEqual(sorted(labels)[1:], ["Reflection off the right lens"] * 2)
+        after = self.rendered(edit)
+        self.assertLess(
+            self.difference(after, self.lens), 1.05 * self.difference(at_once, self.lens)
+        )
+        with self.assertRaisesRegex(Refused, "No reflections"):
+            perform(Edit(), TakeOffGlasses(light=(5.0, 5.0)), self.bench)
 
     def test_what_is_painted_on_the_zone_goes_too(self) -> None:
         """A mole on the cheek stays, and goes when it is painted as if it were a part of them."""

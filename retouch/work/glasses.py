@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
@@ -11,11 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit import Edit, Touch
-from retouch.edit.values import MOST_SPARED, Simple
 from retouch.face import ALL_SKIN, Analysis
 from retouch.face.cover import FaceZones, right_of
 from retouch.face.lens_light import Reflection, Tint, reflections, tints
-from retouch.face.outlines import Points, outlines
+from retouch.face.outlines import Points, outlines, place_within
 from retouch.features import cast_shadow
 from retouch.geometry import Rect, union_all
 from retouch.picture import Pyramid
@@ -91,6 +90,20 @@ def frame_outlines(zones: FaceZones, n: int, more: Sequence[Points] = ()) -> lis
     return outlines(whole, rect, max(9.0, _LEAST * unit**2))
 
 
+def beside_frame(zones: FaceZones, light: Reflection) -> Reflection:
+    """A reflection without what its outline takes of the frame, for a frame that stays."""
+    rect, unit = _where(zones, light.face)
+    if rect.empty:
+        return light
+    cover = _cover(zones, "glasses", light.face, rect, unit)
+    at = (np.asarray(light.outline) - (rect.x0, rect.y0)) * (cover.shape[1] / rect.width) - 0.5
+    inside = np.zeros(cover.shape, np.uint8)
+    cv2.fillPoly(inside, [np.round(at).astype(np.int32)], 1)
+    frame = cv2.dilate((cover > 0.4).astype(np.uint8), np.ones((3, 3), np.uint8))
+    left = outlines((inside > 0) & (frame == 0), rect)
+    return replace(light, outline=left[0]) if left else light
+
+
 def shadow_of(
     zones: FaceZones, n: int, pyramid: Pyramid, others: list[Points]
 ) -> tuple[float, float, float, float] | None:
@@ -124,37 +137,33 @@ def shadow_of(
 
 
 @dataclass(frozen=True)
-class NewLensTouch:
-    """A touch that takes one reflection off: of a kind of pass, with path, values and what it
-    takes nothing from; ``right``: on the person's right lens."""
+class LensLight:
+    """A reflection that can be taken off, or a tint: its outline and a place well within it; ``right``: on the
+    person's right lens; ``burnt``: nothing is seen through it."""
 
     face: int
     right: bool
-    kind: str
-    path: Points
-    values: dict[str, Simple]
-    spare: tuple[Points, ...] = ()
+    burnt: bool
+    outline: Points
+    place: tuple[float, float]
 
 
-def offered(zones: FaceZones) -> list[NewLensTouch]:
-    """Each reflection that is found, as the touch that takes it off."""
-    analysis = zones.analysis
-    assert analysis is not None
-    found, tinted = light_on(analysis, zones.pyramid)
-    frames = {r.face: tuple(frame_outlines(zones, r.face))[:MOST_SPARED] for r in found}
-    out = []
+def offered(analysis: Analysis, pyramid: Pyramid) -> list[LensLight]:
+    """Each reflection and tint that is found."""
+    found, tinted = light_on(analysis, pyramid)
     lights: list[Reflection | Tint] = [*found, *tinted]
+    out = []
     for one in lights:
-        x, y = (np.asarray(one.outline).mean(0)[k : k + 1].astype(np.float32) for k in (0, 1))
-        right = bool(right_of(analysis.faces[one.face], x, y)[0] > 0.5)
-        if isinstance(one, Reflection) and one.burnt:
-            spare = frames[one.face]
-            values: dict[str, Simple] = {"shape": "outline"}
-            out.append(NewLensTouch(one.face, right, "fill", one.outline, values, spare))
-        else:
-            values = dict(lens_touch(one, "x").values)
-            out.append(NewLensTouch(one.face, right, "lens_light", one.outline, values))
+        burnt = isinstance(one, Reflection) and one.burnt
+        place = place_within(one.outline)
+        out.append(LensLight(one.face, on_right(analysis, one), burnt, one.outline, place))
     return out
+
+
+def on_right(analysis: Analysis, one: Reflection | Tint) -> bool:
+    """Whether a reflection lies on the person's right lens."""
+    x, y = (np.asarray(one.outline).mean(0)[k : k + 1].astype(np.float32) for k in (0, 1))
+    return bool(right_of(analysis.faces[one.face], x, y)[0] > 0.5)
 
 
 def light_on(analysis: Analysis, pyramid: Pyramid) -> tuple[list[Reflection], list[Tint]]:

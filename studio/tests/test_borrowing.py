@@ -64,11 +64,9 @@ class Glasses(StudioTest):
         self.assertEqual(found["faces"], [0])
         self.assertEqual(sorted(r["burnt"] for r in found["reflections"]), [False, True, True])
         veil = next(r for r in found["reflections"] if not r["burnt"])
-        done = self.gesture(
-            str(one.id), 0, op="add_touches", kind=veil["kind"],
-            touches=[{"path": veil["path"], "values": veil["values"]}], label="Reflection",
-        )  # fmt: skip
+        done = self.gesture(str(one.id), 0, op="take_off_glasses", light=veil["place"])
         self.assertEqual(done.status_code, 200, done.content)
+        self.assertEqual([p["kind"] for p in self.desk(str(one.id))["passes"]], ["lens_light"])
         rim = {"x": 790, "y": 1306, "width": 40, "height": 16}
         before = self.pixels(str(one.id), revision=1, **rim)
         done = self.gesture(str(one.id), 1, op="take_off_glasses")

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from retouch.edit import Edit, Pass, Touch
 from retouch.edit.mask import Area, Face, OutlineArea, ZoneArea
-from retouch.edit.values import MOST_AREAS, MOST_SPARED, STRICT, Switch
+from retouch.edit.values import MOST_AREAS, MOST_SPARED, STRICT, Point, Switch
 from retouch.face import landmarks as lm
 from retouch.face.analysis import Analysis
 from retouch.face.cover import FaceZones
@@ -26,9 +26,11 @@ from retouch.work.bench import Bench, Refused, Result, free_name, inserted, plac
 from retouch.work.fitting import fitted, usual_mask
 from retouch.work.glasses import (
     behind_dark,
+    beside_frame,
     frame_outlines,
     lens_touch,
     light_on,
+    on_right,
     shadow_of,
     wearing,
 )
@@ -42,6 +44,11 @@ _MOST_HIDDEN, _OWN_HALF = 0.6, 0.3
 _EYE, _LEAST_EYE, _GRID = 2.6, 0.05, 24
 # Where no shadow of glasses is lifted.
 _NO_SKIN = ("eyes", "brows", "hair", "beard", "clothing", "background")
+# An iris and its dark rim, in its radii.
+_ROUND_IRIS = 1.15
+# The passes of reflections alone, in their order.
+_SEEN, _BURNT, _EYES = "Reflections on lenses", "Burnt-out reflections", "Eyes behind reflections"
+_ORDER = (_SEEN, _BURNT, _EYES)
 # Lids opened so far beyond themselves, across and down, hold the lashes.
 _WITH_LASHES = np.array([1.25, 2.2])
 # So far, they hold all of an eye.
@@ -55,13 +62,15 @@ class TakeOffGlasses:
     Passes in the order in which one needs the other: reflections subtracted where something is seen
     through them; the cast shadow lifted; the frame, and what is burnt out beside it, filled with what
     lies around; eyes that are burnt out made from the other one where that is seen. ``face``: one person of a group; none: everyone
-    who wears glasses. ``only_light`` leaves frame and shadow alone.
+    who wears glasses. ``only_light`` leaves frame and shadow alone, and so does ``light``: a place within
+    the one reflection or tint to take off.
     """
 
     __pydantic_config__ = STRICT
 
     face: Face = None
     only_light: Switch | None = None
+    light: Point | None = None
     op: Literal["take_off_glasses"] = "take_off_glasses"
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
@@ -90,15 +99,25 @@ class TakeOffGlasses:
         seen_through: list[Reflection | Tint] = [r for r in lights if not r.burnt]
         seen_through += [t for t in tints if t.face in people]
         burnt = [r for r in lights if r.burnt]
+        frame_stays = self.only_light or self.light is not None
+        if frame_stays:
+            burnt = [beside_frame(zones, r) for r in burnt]
+        hidden = burnt
+        if self.light is not None:
+            seen_through = [r for r in seen_through if self._holds(r)]
+            burnt = [r for r in burnt if self._holds(r)]
         made: list[tuple[str, str, list[Touch]]] = [
-            ("lens_light", "Reflections on lenses",
+            ("lens_light", _SEEN,
              [self._touch(bench, "lens_light", lens_touch(r, bench.new_id())) for r in seen_through]),
         ]  # fmt: skip
         frames = {n: frame_outlines(zones, n) for n in people}
-        eyes = [self._eye(bench, r, burnt, frames[r.face]) for r in burnt]
+        eyes = [self._eye(bench, r, hidden, frames[r.face]) for r in burnt]
         corners = [self._corner(bench, r, t) for r, t in zip(burnt, eyes, strict=True)]
-        if self.only_light:
-            made.append(("fill", "Burnt-out reflections", eyes))
+        if frame_stays:
+            made += [
+                ("fill", _BURNT, eyes),
+                ("fill", _EYES, [t for t in corners if t is not None]),
+            ]
         else:
             for n in people:
                 gone = frame_outlines(zones, n, [r.outline for r in burnt if r.face == n])
@@ -113,18 +132,51 @@ class TakeOffGlasses:
                 ]  # fmt: skip
             # What the other eye shows goes over what was filled from around.
             made.append(
-                ("fill", "Eyes behind reflections",
+                ("fill", _EYES,
                  [t for t in (*eyes, *corners) if t is not None and t.source is not None])
             )  # fmt: skip
         kept = [(kind, name, touches) for kind, name, touches in made if touches]
         if not kept:
             raise Refused("nothing_here", "No reflections are found on these lenses.")
+        if self.light is not None:
+            return self._one(edit, bench, kept, [*seen_through, *burnt])
         at = place_for(edit, registry.kind("lens_light"))
         for n, (kind, name, touches) in enumerate(kept):
             one = self._pass(edit, bench, kind, name, touches)
             edit = inserted(edit, at + n, one)
         label = "Reflections off the lenses" if self.only_light else "Glasses off"
         return Result(edit, label, pass_id=edit.passes[at + len(kept) - 1].id)
+
+    def _holds(self, one: Reflection | Tint) -> bool:
+        assert self.light is not None
+        return bool(_within(np.array([self.light], np.float32), [one.outline])[0])
+
+    def _one(
+        self,
+        edit: Edit,
+        bench: Bench,
+        made: list[tuple[str, str, list[Touch]]],
+        lights: list[Reflection | Tint],
+    ) -> Result:
+        """The passes of one reflection, joined to those of the ones before it. They stay in their order: what
+        is filled sees the others subtracted already."""
+        passes = list(edit.passes)
+        for n, (kind, name, touches) in enumerate(made):
+            known = next(
+                (k for k, p in enumerate(passes) if (p.kind, p.name) == (kind, name)), None
+            )
+            if known is not None:
+                both = (*passes[known].touches, *touches)
+                passes[known] = replace(passes[known], touches=both)
+                continue
+            one = self._pass(replace(edit, passes=tuple(passes)), bench, kind, name, touches)
+            later = _ORDER[_ORDER.index(name) + 1 :]
+            at = place_for(edit, registry.kind("lens_light")) + n
+            passes.insert(next((k for k, p in enumerate(passes) if p.name in later), at), one)
+        assert bench.analysis is not None
+        side = "right" if on_right(bench.analysis, lights[0]) else "left"
+        edit = replace(edit, passes=tuple(passes))
+        return Result(edit, f"Reflection off the {side} lens")
 
     def _pass(self, edit: Edit, bench: Bench, kind: str, name: str, touches: list[Touch]) -> Pass:
         one = registry.kind(kind)
@@ -167,7 +219,10 @@ class TakeOffGlasses:
         x, y = ((line.min(0) + line.max(0)) / 2).tolist()
         places = _places_in_eye(analysis, light)
         if not len(places):
-            return touch
+            # It lies beside the eyes: nothing of them belongs there.
+            return replace(
+                touch, spare=(*_around_eyes(analysis, light.face), *touch.spare)[:MOST_SPARED]
+            )
         best = None
         for found, itself in ((mirrored_place(face, x, y), False), (within_eye(face, x, y), True)):
             if found is None:
@@ -178,7 +233,9 @@ class TakeOffGlasses:
             if share <= _MOST_HIDDEN and (best is None or share < best[0] - _OWN_HALF):
                 best = share, found
         if best is None:
-            return touch
+            # Filled from around: an iris that is seen isn't there a second time.
+            seen = _irises_beside(analysis, light)
+            return replace(touch, spare=(*seen, *touch.spare)[:MOST_SPARED])
         there_x, there_y, degrees, size = best[1]
         values = {**touch.values, **mirrored_values(degrees, size)}
         return replace(touch, values=values, source=(round(there_x - x), round(there_y - y)))
@@ -277,6 +334,21 @@ def _places_in_eye(analysis: Analysis, light: Reflection) -> NDArray[np.float32]
     if (inside & near).sum() < _LEAST_EYE * inside.sum():
         return flat[:0]
     return flat[inside & near]
+
+
+def _irises_beside(analysis: Analysis, light: Reflection) -> list[Points]:
+    """Outlines of a person's irises whose middle doesn't lie behind a reflection."""
+    out = []
+    face = analysis.faces[light.face]
+    for iris in (face.right_iris, face.left_iris):
+        if not _within(np.array([[iris.x, iris.y]], np.float32), [light.outline])[0]:
+            turns = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+            reach = _ROUND_IRIS * iris.radius
+            xs, ys = iris.x + reach * np.cos(turns), iris.y + reach * np.sin(turns)
+            out.append(
+                tuple((round(float(x), 1), round(float(y), 1)) for x, y in zip(xs, ys, strict=True))
+            )
+    return out
 
 
 def _hidden_share(

@@ -108,15 +108,13 @@ class RedEyeOut(Schema):
 
 
 class ReflectionOut(Schema):
-    """A reflection on a lens, as the touch that takes it off; ``burnt``: nothing is seen through it."""
+    """A reflection on a lens, its outline and a place well within it; ``burnt``: nothing is seen through it."""
 
     face: int
     side: Literal["right", "left"]
     burnt: bool
-    kind: str
     path: list[tuple[float, float]]
-    values: dict[str, bool | float | str]
-    spare: list[list[tuple[float, float]]]
+    place: tuple[float, float]
 
 
 class LaidOverOut(Schema):

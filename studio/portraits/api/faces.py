@@ -291,11 +291,9 @@ def find_glasses(request: HttpRequest, portrait_id: str) -> GlassesOut:
             ReflectionOut(
                 face=r.face,
                 side="right" if r.right else "left",
-                burnt=r.kind == "fill",
-                kind=r.kind,
-                path=list(r.path),
-                values=dict(r.values),
-                spare=[list(line) for line in r.spare],
+                burnt=r.burnt,
+                path=list(r.outline),
+                place=r.place,
             )
             for r in found
         ],

@@ -22,7 +22,7 @@ from retouch.passes import registry
 from retouch.passes.readings import Reading as PassReading
 from retouch.render.view import grid_of
 from retouch.shape.holds import Hold, holds
-from retouch.work.glasses import NewLensTouch, offered, wearing
+from retouch.work.glasses import LensLight, offered, wearing
 from retouch.work.notes import notes
 from retouch.zone_names import REGION_TITLES, TOGETHER_TITLES, ZONE_NAMES, ZONES
 from studio.errors import Problem
@@ -174,14 +174,13 @@ def glowing(portrait: Portrait) -> list[RedEye]:
     return red_eyes(analysis, desk.open_desk(portrait).renderer.pyramid)
 
 
-def reflecting(portrait: Portrait) -> tuple[list[int], list[NewLensTouch]]:
-    """Faces that wear glasses, and a touch for each reflection on their lenses."""
+def reflecting(portrait: Portrait) -> tuple[list[int], list[LensLight]]:
+    """Faces that wear glasses, and the reflections on their lenses."""
     analysis = analysing.result(portrait)
     if analysis is None or not analysis.faces:
         return [], []
     one = desk.open_desk(portrait)
-    zones = FaceZones(analysis, one.edit, one.renderer.pyramid)
-    return wearing(analysis, one.edit), offered(zones)
+    return wearing(analysis, one.edit), offered(analysis, one.renderer.pyramid)
 
 
 def braced(portrait: Portrait) -> list[int]:

@@ -16,6 +16,9 @@ from studio.tests.browser.base import BrowserTest
 class Sessions(BrowserTest):
     def session(self, name: str) -> Locator:
         """A new session, all portraits shown; the list of sessions."""
+        # All is there: nothing moves under the pointer any more.
+        expect(self.page.get_by_text("megapixels and")).to_be_visible()
+        expect(self.page.get_by_role("list", name="Portraits")).to_be_visible()
         self.page.get_by_role("button", name="New session").click()
         self.page.get_by_label("Name of the new session").fill(name)
         self.page.keyboard.press("Enter")

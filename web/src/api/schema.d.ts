@@ -4189,7 +4189,8 @@ export interface components {
          *     Passes in the order in which one needs the other: reflections subtracted where something is seen
          *     through them; the cast shadow lifted; the frame, and what is burnt out beside it, filled with what
          *     lies around; eyes that are burnt out made from the other one where that is seen. ``face``: one person of a group; none: everyone
-         *     who wears glasses. ``only_light`` leaves frame and shadow alone.
+         *     who wears glasses. ``only_light`` leaves frame and shadow alone, and so does ``light``: a place within
+         *     the one reflection or tint to take off.
          */
         TakeOffGlasses: {
             /** Face */
@@ -4199,6 +4200,11 @@ export interface components {
             ] | number | null;
             /** Only Light */
             only_light?: boolean | null;
+            /** Light */
+            light?: [
+                number,
+                number
+            ] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4753,7 +4759,7 @@ export interface components {
         };
         /**
          * ReflectionOut
-         * @description A reflection on a lens, as the touch that takes it off; ``burnt``: nothing is seen through it.
+         * @description A reflection on a lens, its outline and a place well within it; ``burnt``: nothing is seen through it.
          */
         ReflectionOut: {
             /** Face */
@@ -4765,22 +4771,16 @@ export interface components {
             side: "right" | "left";
             /** Burnt */
             burnt: boolean;
-            /** Kind */
-            kind: string;
             /** Path */
             path: [
                 number,
                 number
             ][];
-            /** Values */
-            values: {
-                [key: string]: boolean | number | string;
-            };
-            /** Spare */
-            spare: [
+            /** Place */
+            place: [
                 number,
                 number
-            ][][];
+            ];
         };
         /**
          * HoldOut

@@ -1,5 +1,5 @@
 /** Which part of the wall is shown: a session, flags, stars, names; and in which order. */
-import { useState } from "react";
+import { useState, type FormEvent } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { Choice } from "../ui/Choice";
 import { Icon } from "../ui/Icon";
@@ -23,6 +23,17 @@ export function WallTools({ wanted, onChange }: Props) {
   const [renaming, setRenaming] = useState<string | null>(null);
   const open = sessions.find((s) => s.id === wanted.session);
   const failure = make.error ?? change.error ?? remove.error;
+  // What was typed counts, however the field is left; Escape alone drops it.
+  const begin = (event: FormEvent) => {
+    event.preventDefault();
+    if (name?.trim()) make.mutate(name.trim(), { onSuccess: (made) => onChange({ session: made.id }) });
+    setName(null);
+  };
+  const rename = (event: FormEvent) => {
+    event.preventDefault();
+    if (open && renaming?.trim()) change.mutate({ id: open.id, name: renaming.trim() });
+    setRenaming(null);
+  };
   return (
     <div className="mg-wall-tools">
       <nav aria-label="Sessions" className="mg-sessions">
@@ -40,13 +51,7 @@ export function WallTools({ wanted, onChange }: Props) {
             <Icon name="plus-lg" /> New session
           </Button>
         ) : (
-          <Form
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (name.trim()) make.mutate(name.trim(), { onSuccess: (made) => onChange({ session: made.id }) });
-              setName(null);
-            }}
-          >
+          <Form onSubmit={begin}>
             <Form.Control
               size="sm"
               autoFocus
@@ -54,7 +59,7 @@ export function WallTools({ wanted, onChange }: Props) {
               maxLength={120}
               value={name}
               onChange={(e) => setName(e.target.value)}
-              onBlur={() => setName(null)}
+              onBlur={begin}
               onKeyDown={(e) => e.key === "Escape" && setName(null)}
             />
           </Form>
@@ -89,14 +94,17 @@ export function WallTools({ wanted, onChange }: Props) {
           </Dropdown>
         )}
         {open && renaming !== null && (
-          <Form
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (renaming.trim()) change.mutate({ id: open.id, name: renaming.trim() });
-              setRenaming(null);
-            }}
-          >
-            <Form.Control size="sm" autoFocus aria-label="Name of the session" maxLength={120} value={renaming} onChange={(e) => setRenaming(e.target.value)} onBlur={() => setRenaming(null)} />
+          <Form onSubmit={rename}>
+            <Form.Control
+              size="sm"
+              autoFocus
+              aria-label="Name of the session"
+              maxLength={120}
+              value={renaming}
+              onChange={(e) => setRenaming(e.target.value)}
+              onBlur={rename}
+              onKeyDown={(e) => e.key === "Escape" && setRenaming(null)}
+            />
           </Form>
         )}
       </nav>

@@ -2,20 +2,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { client, unwrap, type Operation, type Schemas } from "../../api/client";
+import { client, unwrap } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
-
-type Reflection = Schemas["ReflectionOut"];
-
-/** One gesture that takes a reflection off. */
-function takeOff(one: { side: string; kind: string; path: number[][]; values: Reflection["values"]; spare: number[][][] }): Operation {
-  const label = `Reflection, ${one.side} lens`;
-  const spare = one.spare as [number, number][][];
-  const touch = { path: one.path as [number, number][], values: one.values, ...(spare.length > 0 && { spare }) };
-  return { op: "add_touches", kind: one.kind, touches: [touch], label };
-}
 
 /** Whether a place lies inside a closed outline (even-odd). */
 function inside(place: readonly [number, number], path: readonly (readonly number[])[]): boolean {
@@ -25,11 +15,6 @@ function inside(place: readonly [number, number], path: readonly (readonly numbe
     const crosses = p[1]! > y !== q[1]! > y && x < p[0]! + ((y - p[1]!) * (q[0]! - p[0]!)) / (q[1]! - p[1]!);
     return crosses ? !within : within;
   }, false);
-}
-
-function middle(path: readonly (readonly number[])[]): readonly [number, number] {
-  const mean = (k: number) => path.reduce((sum, p) => sum + p[k]!, 0) / path.length;
-  return [mean(0), mean(1)];
 }
 
 const first = (path: readonly (readonly number[])[]) => path[0]?.join() ?? "";
@@ -47,13 +32,17 @@ export function GlassesCard() {
   });
   const worn = found.data?.faces ?? [];
   const done = passes.filter((p) => p.kind === "lens_light" || p.kind === "fill").flatMap((p) => p.touches.filter((t) => t.enabled && t.path.length > 2));
-  const open = (found.data?.reflections ?? []).filter((r) => !done.some((t) => inside(middle(r.path), t.path)));
+  const open = (found.data?.reflections ?? []).filter((r) => !done.some((t) => inside(r.place as [number, number], t.path)));
   const several = (analysis?.faces.length ?? 0) > 1;
   const shown = zone === "glasses" && zoneShow !== "off";
   const off = (only_light: boolean) => {
     setWorking(true);
     const person = several && worn.includes(face) ? (analysis?.faces[face]?.anchor ?? null) : null;
     gesture({ op: "take_off_glasses", face: person, only_light }, () => setWorking(false));
+  };
+  const one = (light: [number, number]) => {
+    setWorking(true);
+    gesture({ op: "take_off_glasses", light }, () => setWorking(false));
   };
   const braced = found.data?.braces ?? [];
   const bracesOff = () => {
@@ -103,7 +92,7 @@ export function GlassesCard() {
               variant="tray"
               disabled={working}
               title={r.burnt ? "Nothing is seen through it: it is filled, from the other eye where that is seen" : "What is seen through it is kept, its light subtracted"}
-              onClick={() => gesture(takeOff(r))}
+              onClick={() => one(r.place as [number, number])}
             >
               {several ? `Face ${r.face + 1}, ` : ""}
               {several ? r.side : r.side === "right" ? "Right" : "Left"} lens{r.burnt ? ", burnt out" : ""}
