@@ -31,6 +31,8 @@ _BETWEEN = 0.010
 # Surroundings of a frame that may be in its shadow, in heights of the face.
 _AROUND = 0.12
 _NEAR = 0.1
+# What is a frame for sure, where a bright reflection ends at it.
+_SURELY = 0.8
 # Hardly anything is not a piece of a frame (parts of the squared height of the face).
 _LEAST = 0.00006
 
@@ -99,8 +101,7 @@ def beside_frame(zones: FaceZones, light: Reflection) -> Reflection:
     at = (np.asarray(light.outline) - (rect.x0, rect.y0)) * (cover.shape[1] / rect.width) - 0.5
     inside = np.zeros(cover.shape, np.uint8)
     cv2.fillPoly(inside, [np.round(at).astype(np.int32)], 1)
-    frame = cv2.dilate((cover > 0.4).astype(np.uint8), np.ones((3, 3), np.uint8))
-    left = outlines((inside > 0) & (frame == 0), rect)
+    left = outlines((inside > 0) & (cover < _SURELY), rect)
     return replace(light, outline=left[0]) if left else light
 
 
