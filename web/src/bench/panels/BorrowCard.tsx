@@ -97,6 +97,8 @@ export function BorrowCard() {
           </>
         )}
       </div>
+      {laid.isLoading && <p className="mg-hint">Looking for faces on the other picture…</p>}
+      {working && <p className="mg-hint">Laying it in place…</p>}
       {laid.error && <p className="mg-hint">{laid.error.message}</p>}
     </section>
   );
