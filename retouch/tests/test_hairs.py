@@ -8,7 +8,9 @@ import numpy as np
 from benchmarks.faces import understand
 from benchmarks.scoring import DEMO
 from retouch.edit import Edit
+from retouch.face.catchlights import catchlight
 from retouch.features import hairs
+from retouch.geometry import Rect
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
 from retouch.work.operations import AddCatchlight, AddTouch, NewTouch, perform
@@ -90,6 +92,44 @@ class Catchlights(unittest.TestCase):
         r = int(iris.radius)
         away[y - r : y + r, x - r : x + r] = False
         self.assertEqual(int((np.round(out * 255) != pixels)[away].sum()), 0)
+
+    def test_lights_are_found_where_they_are_and_nothing_else_is_one(self) -> None:
+        """Skin of a lid, lashes, the whites and what they mirror are none; known from looking."""
+        lit = {"chi": 2, "dan": 2, "eli": 2, "hana": 1}
+        for name in ("ana", "bela", "chi", "dan", "eli", "hana", "ivo", "kofi", "lia"):
+            analysis, pyramid = (
+                understand(name).analysis,
+                Pyramid(read(DEMO / "portraits" / f"{name}.jpg")),
+            )
+            face = analysis.faces[0]
+            found = 0
+            for iris in (face.right_iris, face.left_iris):
+                one = catchlight(analysis, pyramid, 0, iris)
+                if one is None:
+                    continue
+                found += 1
+                for x, y in one.path:
+                    self.assertLess(np.hypot(x - iris.x, y - iris.y), iris.radius)
+                    place = Rect(int(x) - 1, int(y) - 1, int(x) + 2, int(y) + 2)
+                    around = Rect(int(iris.x) - 6, int(iris.y), int(iris.x) + 6, int(iris.y) + 6)
+                    lights = [float(np.median(pyramid.crop(r, 0))) for r in (place, around)]
+                    self.assertGreater(lights[0], lights[1] + 0.15)
+            self.assertEqual(found, lit.get(name, 0), name)
+
+    def test_it_lies_on_the_eye_and_not_on_a_lid(self) -> None:
+        """Hana's right eye alone has one; her other eye is half closed."""
+        analysis = understand("hana").analysis
+        bench = bench_for(Pyramid(read(DEMO / "portraits" / "hana.jpg")), analysis)
+        before = np.asarray(bench.renderer.plan(Edit()).view(bench.renderer.bounds, 0))
+        edit = perform(Edit(), AddCatchlight("left"), bench).edit
+        after = np.asarray(bench.renderer.plan(edit).view(bench.renderer.bounds, 0))
+        changed = np.abs(after - before).max(-1) > 1 / 255
+        eye = analysis.mask(
+            ("irises", "pupils", "eye_whites"), bench.renderer.bounds, changed.shape
+        )
+        self.assertGreater(int(changed.sum()), 5)
+        self.assertEqual(int((changed & (eye == 0)).sum()), 0)
+        self.assertGreater(float((after - before).max()), 0.2)
 
     def test_none_to_take(self) -> None:
         grey = Picture(np.full((2000, 1600, 3), 120, np.uint8))

@@ -5,23 +5,24 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from retouch.edit import Edit, Touch
-from retouch.edit.mask import Face
+from retouch.edit.mask import Face, ZoneArea
 from retouch.edit.values import STRICT, Simple
+from retouch.face.analysis import Analysis
+from retouch.face.catchlights import catchlight, seen_iris
 from retouch.face.iris import Iris
 from retouch.forms.form import completed_touch
-from retouch.geometry import Rect
 from retouch.passes import registry
-from retouch.picture import Pyramid
 from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
 from retouch.work.operations.passes import AddPass
 
-# A catchlight is brighter than the iris around it by this much (encoded), has this much of the
-# iris's area at least, is taken with so much around it and at most so large (radii of the iris).
-_BRIGHTER, _LEAST, _AROUND, _SMALL = 0.15, 0.002, 0.08, 0.35
+_EYE = ("irises", "pupils", "eye_whites")
+# A light lies on what is seen of the eye with this part of it at least; it is moved towards the middle of the
+# iris for that, in so many steps.
+_ON_EYE, _STEPS = 0.6, 12
 
 
 @dataclass(frozen=True)
@@ -44,51 +45,57 @@ class AddCatchlight:
         own, other = face.right_iris, face.left_iris
         if self.side == "left":
             own, other = other, own
-        found = catchlight(bench.renderer.pyramid, other)
+        pyramid = bench.renderer.pyramid
+        found = catchlight(analysis, pyramid, people[0], other)
         if found is None:
             raise Refused("no_catchlight", "The other eye has no catchlight that could be taken.")
-        x, y, radius = found
         # The light comes from the same side in both eyes: it isn't mirrored.
         k = own.radius / other.radius
-        here_x, here_y = own.x + (x - other.x) * k, own.y + (y - other.y) * k
+        there = np.asarray(found.path)
+        here = _on_eye(analysis, people[0], own, (there - (other.x, other.y)) * k)
+        if here is None:
+            raise Refused(
+                "covered",
+                "This eye is covered where the light would lie. Open it in the stage Shape.",
+            )
         values: dict[str, Simple] = {
-            "radius_px": max(1.0, round(2 * radius * k) / 2), "softness": 40.0,
+            "radius_px": max(1.0, round(2 * found.radius * k) / 2), "softness": 40.0,
             "source_size": round(100 * min(max(k, 0.25), 4.0), 1),
         }  # fmt: skip
+        # A mirrored or sized source is turned about the middle of the stroke.
+        way = (there.min(0) + there.max(0)) / 2 - (here.min(0) + here.max(0)) / 2
         touch = Touch(
-            bench.new_id(), ((round(here_x, 1), round(here_y, 1)),), values,
-            (round(x - here_x), round(y - here_y)),
+            bench.new_id(), tuple((round(float(x), 1), round(float(y), 1)) for x, y in here), values,
+            (round(float(way[0])), round(float(way[1]))),
         )  # fmt: skip
         touch = completed_touch(touch, registry.kind("clone"))
         label = f"Catchlight, {self.side} eye"
-        added = AddPass("clone", bench.new_id(), label, areas=()).perform(edit, bench)
+        # Lids stay as they are.
+        areas = tuple(
+            ZoneArea(zone, analysis.faces[people[0]].anchor, side=self.side) for zone in _EYE
+        )
+        added = AddPass("clone", bench.new_id(), label, areas=areas).perform(edit, bench)
         n, one = find_pass(added.edit, added.pass_id or "")
         made = with_pass(added.edit, n, replace(one, touches=(touch,), blend="lighten"))
         return Result(made, label, touch.id, one.id)
 
 
-def catchlight(pyramid: Pyramid, iris: Iris) -> tuple[float, float, float] | None:
-    """The largest light in an iris: x, y and radius in pixels of the original; None without one."""
-    r = iris.radius
-    rect = Rect(int(iris.x - r), int(iris.y - r), int(iris.x + r) + 1, int(iris.y + r) + 1)
-    rect = rect.clip(pyramid.picture.bounds)
-    if rect.width < 4 or rect.height < 4:
+def _on_eye(
+    analysis: Analysis, face: int, iris: Iris, away: NDArray[np.float64]
+) -> NDArray[np.float64] | None:
+    """Places ``away`` (n, 2) from the middle of an iris on what is seen of it, moved no farther than that takes;
+    None where it is covered."""
+    rect, seen = seen_iris(analysis, face, iris)
+    if not seen.any():
         return None
-    light = np.asarray(pyramid.crop(rect, 0)).min(-1)
-    ys, xs = np.mgrid[rect.y0 : rect.y1, rect.x0 : rect.x1] + 0.5
-    inside = np.hypot(xs - iris.x, ys - iris.y) < r
-    # A small light: whites of eyes are larger, and light skin lies beyond.
-    side = 2 * max(2, round(_SMALL * r)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
-    small = cv2.morphologyEx(np.ascontiguousarray(light, np.float32), cv2.MORPH_TOPHAT, disc)
-    bright = (small > _BRIGHTER) & inside
-    count, parts, stats, middles = cv2.connectedComponentsWithStats(bright.astype(np.uint8))
-    if count < 2:
-        return None
-    k = 1 + int(stats[1:, cv2.CC_STAT_AREA].argmax())
-    if stats[k, cv2.CC_STAT_AREA] < _LEAST * np.pi * r * r:
-        return None
-    at = np.argwhere(parts == k)[:, ::-1] + 0.5
-    x, y = middles[k] + 0.5
-    reach = float(np.hypot(*(at - (x, y)).T).max()) + _AROUND * r
-    return rect.x0 + float(x), rect.y0 + float(y), reach
+    ys, xs = np.nonzero(seen)
+    to = np.array([xs.mean() + rect.x0 + 0.5, ys.mean() + rect.y0 + 0.5])
+    places = away + (iris.x, iris.y)
+    step = (to - places.mean(0)) / _STEPS
+    for n in range(_STEPS + 1):
+        here = places + n * step
+        x, y = np.floor(here - (rect.x0, rect.y0)).astype(int).T
+        on = (x >= 0) & (y >= 0) & (x < rect.width) & (y < rect.height)
+        if seen[y[on], x[on]].sum() >= _ON_EYE * len(here):
+            return here
+    return None

@@ -7,6 +7,7 @@ import { movePass, useBench, useBenchParts } from "../state/bench";
 import { bring, useCarried } from "../state/carrying";
 import { useFaces } from "../state/faces";
 import { STAGES, useKinds } from "../state/kinds";
+import { nextStep } from "../state/nextStep";
 import { BandsCard } from "./BandsCard";
 import { FacesCard } from "./FacesCard";
 import { MatchTo } from "./MatchTo";
@@ -149,17 +150,7 @@ export const PassPanel = memo(function PassPanel({
       {stage === "shape" && <ClothingCard />}
       {shown.length === 0 && (
         <p className="mg-hint">
-          {stage === "clear"
-            ? "Click a spot in the picture: a pass for it appears here by itself."
-            : stage === "look"
-              ? "Nothing here yet. Drag a range of the tone strip, or add a pass above."
-              : stage === "features"
-                ? "Nothing here yet. Bright sees to eyes, lips and teeth at once; a pass above sees to one of them."
-                : stage === "shape"
-                  ? "Nothing here yet. Pull a part of the face, nudge by hand, or set numbers."
-                  : stage === "finish"
-                    ? "Nothing here yet. A look is a set of passes at once; a pass above lies over everything retouched."
-                  : "Nothing here yet. A routine above sees to all skin at once; press / and say what bothers you, and its pass is made."}
+          {nextStep(stage, (analysis?.faces.length ?? 0) > 0)}
         </p>
       )}
       <ul>
