@@ -62,6 +62,26 @@ class Sessions(BrowserTest):
         expect(wall.get_by_role("listitem")).to_have_count(3)
         self.assertEqual(Portrait.objects.filter(session=None).count(), 3)
 
+    def test_keys_go_from_portrait_to_portrait_pick_and_open(self) -> None:
+        for name in ("Ana", "Bela", "Chi"):
+            data = portrait_file()
+            library.take_in(self.user, io.BytesIO(data), f"{name}.png", len(data))
+        page = self.page
+        page.goto(self.live_server_url)
+        # The latest stands first.
+        page.get_by_role("link", name="Open Chi", exact=True).focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("link", name="Open Bela", exact=True)).to_be_focused()
+        page.keyboard.press("Space")
+        expect(page.get_by_label("Pick Bela", exact=True)).to_be_checked()
+        page.keyboard.press("End")
+        page.keyboard.press("Space")
+        expect(page.get_by_role("region", name="Picked portraits")).to_contain_text("2")
+        page.keyboard.press("Space")
+        expect(page.get_by_label("Pick Ana", exact=True)).not_to_be_checked()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name="Ana")).to_be_visible()
+
     def test_one_look_and_decisions_over_a_session(self) -> None:
         page = self.page
         one, two = self.portrait("dan"), self.portrait("dan-blink")

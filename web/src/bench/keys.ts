@@ -141,6 +141,7 @@ export const POINTER: { how: string; text: string }[] = [
   { how: "Click a touch's middle", text: "Pick it: drag to move, its edge to resize, its source along the thread" },
   { how: "Without a pointer: Tab to the picture, then arrows", text: "A cross moves (Shift: far, Ctrl: one pixel); Enter is a click, Shift + Enter presses and lets go, Alt + Enter chooses a source" },
   { how: "Drag the Glass by its rim", text: "Move it; the knob on the rim resizes it" },
+  { how: "On the wall: arrows, Home, End", text: "From portrait to portrait; Space picks it, Enter opens it" },
 ];
 
 export function pressed(event: KeyboardEvent): string {

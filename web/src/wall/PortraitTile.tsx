@@ -33,6 +33,7 @@ export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPic
       <Link
         to={`/portraits/${portrait.id}`}
         className="mg-tile-picture"
+        data-tile=""
         aria-label={`Open ${portrait.name}`}
         onPointerEnter={() => compare(true)}
         onPointerLeave={() => compare(false)}

@@ -12,6 +12,7 @@ import { PickedBar } from "./PickedBar";
 import { PortraitTile } from "./PortraitTile";
 import { useUploads } from "./uploads";
 import { saidOf, useWishes } from "../clients/links";
+import { tileKeys } from "./tileKeys";
 import { WallTools } from "./WallTools";
 
 const ACCEPT =
@@ -171,7 +172,7 @@ export function WallPage() {
             <p>No portraits yet. Drop some here, or choose them with “Add portraits”.</p>
           </div>
         )}
-        <ul className="mg-tiles" aria-label="Portraits">
+        <ul className="mg-tiles" aria-label="Portraits" onKeyDown={tileKeys}>
           {shown.map((p) => (
             <PortraitTile
               key={p.id}
