@@ -6,16 +6,7 @@ import { client, unwrap } from "../../api/client";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useFaces } from "../state/faces";
-
-/** Whether a place lies inside a closed outline (even-odd). */
-function inside(place: readonly [number, number], path: readonly (readonly number[])[]): boolean {
-  const [x, y] = place;
-  return path.reduce((within, p, n) => {
-    const q = path[(n + path.length - 1) % path.length]!;
-    const crosses = p[1]! > y !== q[1]! > y && x < p[0]! + ((y - p[1]!) * (q[0]! - p[0]!)) / (q[1]! - p[1]!);
-    return crosses ? !within : within;
-  }, false);
-}
+import { inside } from "../state/marks";
 
 const first = (path: readonly (readonly number[])[]) => path[0]?.join() ?? "";
 
@@ -32,7 +23,7 @@ export function GlassesCard() {
   });
   const worn = found.data?.faces ?? [];
   const done = passes.filter((p) => p.kind === "lens_light" || p.kind === "fill").flatMap((p) => p.touches.filter((t) => t.enabled && t.path.length > 2));
-  const open = (found.data?.reflections ?? []).filter((r) => !done.some((t) => inside(r.place as [number, number], t.path)));
+  const open = (found.data?.reflections ?? []).filter((r) => !done.some((t) => inside(t.path, r.place[0]!, r.place[1]!)));
   const several = (analysis?.faces.length ?? 0) > 1;
   const shown = zone === "glasses" && zoneShow !== "off";
   const off = (only_light: boolean) => {
