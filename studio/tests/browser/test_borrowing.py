@@ -33,6 +33,8 @@ class Borrowing(BrowserTest):
         card.get_by_label("Borrow from").select_option(label=other.name)
         lid = self.pixels(600, 815, half=6)
         card.get_by_role("button", name="Both eyes").click()
+        # The faces of the other portrait may have to be found first.
+        expect(card.get_by_text("Laying it in place")).to_have_count(0, timeout=240_000)
         self.until_painted(600, 815, lid)
         panel = self.page.get_by_role("complementary", name="Passes")
         expect(
