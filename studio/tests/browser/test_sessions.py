@@ -56,9 +56,16 @@ class Sessions(BrowserTest):
         expect(wall.get_by_role("listitem")).to_have_count(1)
         sessions.get_by_role("button", name="Monday (2)").click()
         expect(wall.get_by_role("listitem")).to_have_count(2)
-        page.get_by_role("button", name="More for the session Monday").click()
+        # A name that is dropped leaves the old one, one that is left stands.
+        for key, name in (("Escape", "Monday"), ("Tab", "Tuesday")):
+            page.get_by_role("button", name="More for the session Monday").click()
+            page.get_by_role("button", name="Rename", exact=True).click()
+            page.get_by_label("Name of the session", exact=True).fill("Tuesday")
+            page.keyboard.press(key)
+            expect(sessions.get_by_role("button", name=f"{name} (2)")).to_be_visible()
+        page.get_by_role("button", name="More for the session Tuesday").click()
         page.get_by_role("button", name="Take the session away").click()
-        expect(sessions.get_by_role("button", name="Monday")).to_have_count(0)
+        expect(sessions.get_by_role("button", name="Tuesday")).to_have_count(0)
         expect(wall.get_by_role("listitem")).to_have_count(3)
         self.assertEqual(Portrait.objects.filter(session=None).count(), 3)
 

@@ -1,8 +1,9 @@
 /** Which part of the wall is shown: a session, flags, stars, names; and in which order. */
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { Choice } from "../ui/Choice";
 import { Icon } from "../ui/Icon";
+import { NameField } from "../ui/NameField";
 import { FLAGS, useSessions, useSessionsChange, type Wanted } from "./library";
 
 const SORTS = [
@@ -19,20 +20,17 @@ interface Props {
 export function WallTools({ wanted, onChange }: Props) {
   const sessions = useSessions().data ?? [];
   const { make, change, remove } = useSessionsChange();
-  const [name, setName] = useState<string | null>(null);
-  const [renaming, setRenaming] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
+  const [renaming, setRenaming] = useState(false);
   const open = sessions.find((s) => s.id === wanted.session);
   const failure = make.error ?? change.error ?? remove.error;
-  // What was typed counts, however the field is left; Escape alone drops it.
-  const begin = (event: FormEvent) => {
-    event.preventDefault();
-    if (name?.trim()) make.mutate(name.trim(), { onSuccess: (made) => onChange({ session: made.id }) });
-    setName(null);
+  const begin = (name: string | null) => {
+    if (name) make.mutate(name, { onSuccess: (made) => onChange({ session: made.id }) });
+    setNaming(false);
   };
-  const rename = (event: FormEvent) => {
-    event.preventDefault();
-    if (open && renaming?.trim()) change.mutate({ id: open.id, name: renaming.trim() });
-    setRenaming(null);
+  const rename = (name: string | null) => {
+    if (open && name) change.mutate({ id: open.id, name });
+    setRenaming(false);
   };
   return (
     <div className="mg-wall-tools">
@@ -46,23 +44,12 @@ export function WallTools({ wanted, onChange }: Props) {
             {text}
           </Button>
         ))}
-        {name === null ? (
-          <Button variant="quiet" size="sm" onClick={() => setName("")}>
+        {!naming ? (
+          <Button variant="quiet" size="sm" onClick={() => setNaming(true)}>
             <Icon name="plus-lg" /> New session
           </Button>
         ) : (
-          <Form onSubmit={begin}>
-            <Form.Control
-              size="sm"
-              autoFocus
-              aria-label="Name of the new session"
-              maxLength={120}
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-              onBlur={begin}
-              onKeyDown={(e) => e.key === "Escape" && setName(null)}
-            />
-          </Form>
+          <NameField label="Name of the new session" onDone={begin} />
         )}
         {open && (
           <Dropdown>
@@ -70,7 +57,7 @@ export function WallTools({ wanted, onChange }: Props) {
               <Icon name="three-dots" />
             </Dropdown.Toggle>
             <Dropdown.Menu>
-              <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setRenaming(open.name))}>
+              <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setRenaming(true))}>
                 Rename
               </Dropdown.Item>
               <Dropdown.Item
@@ -93,19 +80,8 @@ export function WallTools({ wanted, onChange }: Props) {
             </Dropdown.Menu>
           </Dropdown>
         )}
-        {open && renaming !== null && (
-          <Form onSubmit={rename}>
-            <Form.Control
-              size="sm"
-              autoFocus
-              aria-label="Name of the session"
-              maxLength={120}
-              value={renaming}
-              onChange={(e) => setRenaming(e.target.value)}
-              onBlur={rename}
-              onKeyDown={(e) => e.key === "Escape" && setRenaming(null)}
-            />
-          </Form>
+        {open && renaming && (
+          <NameField label="Name of the session" initial={open.name} onDone={rename} />
         )}
       </nav>
       {failure && <p className="mg-warn">{failure.message}</p>}
