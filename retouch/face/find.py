@@ -133,12 +133,12 @@ def face_in(
 def make_face(picture: Pixels, points: Array, score: float, by_hand: bool = False) -> Face:
     """A face from its mesh: irises fitted to the pixels, pose and scale worked out."""
     turned = pose(points)
-    right, left = _irises(picture, points, turned.roll)
+    right, left = _irises(picture, points, turned)
     scale = from_irises(right, left, turned.yaw)
     return Face(points, score, turned, right, left, scale, by_hand)
 
 
-def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
+def _irises(picture: Pixels, points: Array, turned: Pose) -> tuple[Iris, Iris]:
     """The mesh's irises, fitted to the pixels."""
     parts, corners = [], []
     guesses, by_other = _guesses(picture, points)
@@ -152,8 +152,9 @@ def _irises(picture: Pixels, points: Array, roll: float) -> tuple[Iris, Iris]:
             red = np.where(hidden, np.float32(np.nan), red)
         parts.append((red, Iris(x - x0, y - y0, radius, found=False)))
         corners.append((x0, y0))
+    between = corners[1][0] - corners[0][0], corners[1][1] - corners[0][1]
     fitted = (
-        refine_both(parts[0], parts[1], np.radians(roll))
+        refine_both(parts[0], parts[1], np.radians(turned.roll), between, np.radians(turned.yaw))
         if all(min(red.shape) >= 6 for red, _ in parts)
         else (parts[0][1], parts[1][1])
     )

@@ -36,7 +36,7 @@ _LEAST_PART = 0.15
 # Panes and lamps have few dents, a shine of the skin has many: so much of its hull is in it.
 _EVEN = 0.8
 # Its edge is a step within so many pixels to either side, not a slope over three times that.
-_STEP, _SLOPE, _SHARP = 3.0, 3.0, 0.6
+_STEP, _SLOPE, _SHARP = 3.0, 3.0, 0.7
 # Beyond it lies less than this part of what lies within: a shine of the skin falls off all around.
 _ENDS = 0.5
 # It adds at most so many times what its edge tells.
@@ -44,7 +44,9 @@ _MOST_STEPS = 1.5
 # Lids and lashes have edges of their own, so far around eyes (heights of the face).
 _LIDS = 0.015
 # So many places of the edge, and this part of them, have to show it.
-_LEAST_PLACES, _AGREE = 12, 0.6
+_LEAST_PLACES, _AGREE = 12, 0.7
+# And so much of it is seen: the rest lies at rims, at eyes, or at what is burnt out.
+_LEAST_EDGE = 0.125
 # Two outlines that share so much are the same one.
 _SAME = 0.75
 # From this value of its darkest channel on (encoded), nothing is seen through a reflection.
@@ -173,6 +175,7 @@ def _burnt_out(seen: _Looked) -> Mask:
     closed = cv2.morphologyEx(found, cv2.MORPH_CLOSE, _disc(_GAP * seen.unit))
     whole = np.zeros(seen.lens.shape, np.bool_)
     least = _LEAST / 3 * seen.unit**2
+    whites = _wider(seen.whites, _CUT * seen.unit)
     for part in _parts(closed > 0, least):
         # Windows and lamps have no dents.
         if part.sum() >= _EVEN * _hull(part).sum():
@@ -180,7 +183,7 @@ def _burnt_out(seen: _Looked) -> Mask:
             continue
         # Whites of eyes are as light, and shine of the skin nearly: a pane is seen beside them, too.
         beside = cv2.morphologyEx(
-            (part & ~seen.whites).astype(np.uint8), cv2.MORPH_OPEN, _disc(_CUT * seen.unit)
+            (part & ~whites).astype(np.uint8), cv2.MORPH_OPEN, _disc(_CUT * seen.unit)
         )
         for pane in _parts(beside > 0, least):
             whole |= _pane(pane) & (closed > 0) | _hull(pane)
@@ -348,7 +351,7 @@ def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask, added: Array) 
 
     light = cv2.GaussianBlur(seen.light, (0, 0), 1.0)
     good = np.minimum.reduce([at(free, k)[:, 0] for k in (_STEP, -_STEP, -_STEP * _SLOPE)]) > 0.9
-    if np.count_nonzero(good) < _LEAST_PLACES:
+    if np.count_nonzero(good) < max(_LEAST_PLACES, _LEAST_EDGE * len(line)):
         return None
     within, beyond = (float(np.median(at(added, k)[:, 0][good])) for k in (-_STEP, _STEP))
     if beyond > _ENDS * within:

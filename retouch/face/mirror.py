@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,8 +13,6 @@ _RIGHT_OUTER, _RIGHT_INNER, _LEFT_INNER, _LEFT_OUTER = 33, 133, 362, 263
 _MIDDLE = 0.02
 # An eye reaches so many radii of its iris from the iris's middle.
 _IN_EYE = 2.4
-# Corners are alike far from an iris where they differ by less than this part of the eye's width.
-_ALIKE = 0.12
 # Points of both sides that belong together, and how far around a place they tell about it, in
 # face heights; with less than so many of them there, the whole face decides.
 _PAIRS_RIGHT = (*lm.EYE_R, *lm.BROW_R)
@@ -38,9 +34,7 @@ def mirrored_place(face: Face, x: float, y: float) -> tuple[float, float, float,
     right, turned by ``degrees`` and enlarged by ``size``.
     """
     points = face.points[:, :2].astype(np.float64)
-    down = points[lm.CHIN] - points[lm.TOP]
-    down /= np.linalg.norm(down)
-    across = np.array([-down[1], down[0]])
+    across, degrees = _axis(points)
     middle = (points[_RIGHT_INNER] + points[_LEFT_INNER]) / 2
     place = np.array([x, y])
     away = float((place - middle) @ across)
@@ -51,9 +45,6 @@ def mirrored_place(face: Face, x: float, y: float) -> tuple[float, float, float,
     other = next((s for s in sides if s * away < 0), None)
     ratio = abs(other / own) if own and other else 1.0
     there = place - (1 + ratio) * away * across
-    # A reflection at the axis is a mirroring left to right and a turn by twice its lean.
-    lean = np.degrees(np.arctan2(down[0], down[1]))
-    degrees = float((-2 * lean + 180) % 360 - 180)
     on_right = away * float((points[_RIGHT_OUTER] - middle) @ across) > 0
     near = _by_pairs(points, place, on_right, _NEAR * face.height, degrees)
     return near or (float(there[0]), float(there[1]), degrees, 1.0)
@@ -68,61 +59,25 @@ def within_eye(face: Face, x: float, y: float) -> tuple[float, float, float, flo
     iris = face.right_iris if _on_right(face, x, y) else face.left_iris
     if np.hypot(iris.x - x, iris.y - y) > _IN_EYE * iris.radius:
         return None
-    return _mirrored_about(face, np.array([x, y]), np.array([iris.x, iris.y]))
+    place, middle = np.array([x, y]), np.array([iris.x, iris.y])
+    across, degrees = _axis(face.points[:, :2].astype(np.float64))
+    there = place - 2 * float((place - middle) @ across) * across
+    return float(there[0]), float(there[1]), degrees, 1.0
 
 
-@dataclass(frozen=True)
-class Corner:
-    """What lies between an iris and a corner of its eye: beyond ``edge`` (2,) towards ``way`` (2,), a unit."""
-
-    edge: NDArray[np.float64]
-    way: NDArray[np.float64]
-
-
-def beyond_iris(face: Face, x: float, y: float) -> Corner | None:
-    """The corner on whose side of the iris a place in an eye lies, where the eye looks aside: one mirrored at
-    its iris would reach too far there, or not far enough. None where both corners are alike far away.
-    """
-    on_right = _on_right(face, x, y)
-    iris = face.right_iris if on_right else face.left_iris
-    ends = _corners(face, on_right)
-    way = (ends[1] - ends[0]) / max(float(np.linalg.norm(ends[1] - ends[0])), 1e-6)
-    middle = np.array([iris.x, iris.y])
-    lengths = abs(float((ends[0] - middle) @ way)), abs(float((ends[1] - middle) @ way))
-    if abs(lengths[0] - lengths[1]) < _ALIKE * sum(lengths):
-        return None
-    towards = way if float((np.array([x, y]) - middle) @ way) > 0 else -way
-    return Corner(middle + iris.radius * towards, towards)
-
-
-def across_eye(face: Face, x: float, y: float) -> tuple[float, float, float, float]:
-    """Where a place beside an iris lies beside the eye's other corner: as `mirrored_place`."""
-    middle = _corners(face, _on_right(face, x, y)).mean(0)
-    return _mirrored_about(face, np.array([x, y]), middle)
+def _axis(points: NDArray[np.float64]) -> tuple[NDArray[np.float64], float]:
+    """Which way lies across a face (2,), and the degrees by which what is mirrored at its long axis is turned."""
+    down = points[lm.CHIN] - points[lm.TOP]
+    down /= np.linalg.norm(down)
+    # A reflection at the axis is a mirroring left to right and a turn by twice its lean.
+    lean = np.degrees(np.arctan2(down[0], down[1]))
+    return np.array([-down[1], down[0]]), float((-2 * lean + 180) % 360 - 180)
 
 
 def _on_right(face: Face, x: float, y: float) -> bool:
     """Whether a place is nearer to the person's right iris than to the left one."""
     away = [float(np.hypot(i.x - x, i.y - y)) for i in (face.right_iris, face.left_iris)]
     return away[0] < away[1]
-
-
-def _corners(face: Face, on_right: bool) -> NDArray[np.float64]:
-    """The corners of an eye, (2, 2)."""
-    ends = (_RIGHT_OUTER, _RIGHT_INNER) if on_right else (_LEFT_OUTER, _LEFT_INNER)
-    return np.asarray(face.points[list(ends), :2], np.float64)
-
-
-def _mirrored_about(
-    face: Face, place: NDArray[np.float64], middle: NDArray[np.float64]
-) -> tuple[float, float, float, float]:
-    points = face.points[:, :2].astype(np.float64)
-    down = points[lm.CHIN] - points[lm.TOP]
-    down /= np.linalg.norm(down)
-    across = np.array([-down[1], down[0]])
-    there = place - 2 * float((place - middle) @ across) * across
-    lean = np.degrees(np.arctan2(down[0], down[1]))
-    return float(there[0]), float(there[1]), float((-2 * lean + 180) % 360 - 180), 1.0
 
 
 def _by_pairs(

@@ -41,7 +41,13 @@ _LOWER, _OFF_LIDS = 0.03, 0.025
 _CLEAREST, _MIDDLE = 45.0, 0.35
 # Rims have so many waves around the eye, as few as this part of what is seen lies on; by so much they
 # stray from them (heights of the face).
-_WAVES, _ON_WAVES, _STRAY = (2, 3, 4, 6), 0.75, 0.004
+_WAVES, _ON_WAVES, _STRAY = (1, 2, 3, 4, 6), 0.75, 0.004
+# A line is as clear as within so many pixels beside it.
+_NEXT = 2
+# A pane ends within this of where it is told (heights of the face), by such a step of lightness (L*).
+_END, _DROP, _AT_END = 0.02, 8.0, 0.01
+# It is looked for so often beside its own waves.
+_ROUNDS = 3
 # Burnt-out light: as light as this, and with less colour.
 _BURNT, _WHITE = 85.0, 14.0
 # What brows cost, what lids and the other half of the face do, and what lies farthest: of two lines
@@ -94,12 +100,11 @@ def spectacles(frame: Frame) -> Spectacles | None:
     seen = lab_of_pixels(frame.pixels)
     even, burnt = _without_glare(frame, seen)
     lab = cv2.GaussianBlur(even, (0, 0), 0.7)
-    side = 2 * round(HALVES[1] * frame.unit) + 1
-    edges_of_panes = cv2.morphologyEx(burnt, cv2.MORPH_GRADIENT, np.ones((side, side), np.uint8))
+    soft = cv2.GaussianBlur(seen, (0, 0), 0.7)
 
     def of_side(right: bool) -> tuple[Array, Rim]:
         brow = features.brow(frame, right)
-        return brow, _rim(frame, lab, edges_of_panes, brow, right)
+        return brow, _rim(frame, lab, soft, burnt, brow, right)
 
     sides = at_once(of_side, (True, False))
     rims = [rim for _, rim in sides]
@@ -268,7 +273,7 @@ def _corners_of(frame: Frame, lab: Array, rim: Rim, own: Array, panes: Array) ->
     return out
 
 
-def _rim(frame: Frame, lab: Array, panes: Array, brow: Array, right: bool) -> Rim:
+def _rim(frame: Frame, lab: Array, whole: Array, panes: Array, brow: Array, right: bool) -> Rim:
     """The clearest closed path around one eye."""
     unit = frame.unit
     outline = frame.points[list(lm.EYE_R if right else lm.EYE_L)]
@@ -282,8 +287,19 @@ def _rim(frame: Frame, lab: Array, panes: Array, brow: Array, right: bool) -> Ri
     around = sampled(lab, x, y)
     clear = ridges(around, steps_of(unit))
     # Where a reflection was painted over, its edge is none of the picture's.
-    hidden = sampled(panes, x, y) > 0.3
+    side = 2 * round(HALVES[1] * unit) + 1
+    edges_of_panes = cv2.morphologyEx(panes, cv2.MORPH_GRADIENT, np.ones((side, side), np.uint8))
+    hidden = sampled(edges_of_panes, x, y) > 0.3
     clear[hidden] = 0
+    # But a pane ends at the rim, and a line there is the rim.
+    unpainted = sampled(whole, x, y)
+    ends = (
+        _ends(unpainted[..., 0], sampled(panes, x, y) > 0.5, round(_END * unit)) + _WIRE / 2 * unit
+    )
+    lines = ridges(unpainted, steps_of(unit))
+    beyond = np.arange(len(away)) - ends[:, None]
+    at_end = hidden & (lines > SEEN) & (beyond > -_NEXT) & (beyond < _AT_END * unit)
+    clear[at_end], hidden[at_end] = lines[at_end], False
     lids = frame.polygon(lm.EYE_R if right else lm.EYE_L)
     off = cv2.distanceTransform((lids < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
     cost = _BROW * sampled(brow, x, y)
@@ -298,11 +314,16 @@ def _rim(frame: Frame, lab: Array, panes: Array, brow: Array, right: bool) -> Ri
         scores = np.minimum(clear, np.float32(CLEAR)) / np.float32(CLEAR)
         scores = (scores + _MIDDLE * middle_too) / (1 + _MIDDLE) * likely - cost
         scores[nowhere] = -_NOWHERE
-        # Three times around: the middle one closes.
-        thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
-        at = path(thrice, JUMP, BEND)[_TURNS : 2 * _TURNS]
-        steady = _steady(at, np.minimum(clear[rows, at] / np.float32(CLEAR), 1), _STRAY * unit)
-        return np.clip(steady, 0, len(away) - 1)
+        at = _around(scores)
+        stray, known = _STRAY * unit, np.full(len(at), np.nan)
+        for _ in range(_ROUNDS):
+            steady = _steady(at, clear, hidden, stray, known)
+            detour = np.abs(np.arange(len(away)) - steady[:, None]) > 2 * stray
+            whole = np.round(steady).astype(np.int64)
+            at = _around(np.where(detour, np.float32(-_NOWHERE), scores))
+            at = np.where(hidden[rows, whole] | (clear[rows, at] < SEEN), whole, at)
+            known = np.where(np.abs(ends - steady) < 4 * stray, ends, np.nan)
+        return at
 
     rows = np.arange(_TURNS)
     at = found(1.0)
@@ -330,28 +351,71 @@ def _rim(frame: Frame, lab: Array, panes: Array, brow: Array, right: bool) -> Ri
     )  # fmt: skip
 
 
-def _steady(at: NDArray[np.int64], seen: Array, usual: float) -> NDArray[np.int64]:
-    """A path without detours: to a brow above it, or around a pad.
+def _ends(light: Array, panes: NDArray[np.bool_], near: int) -> NDArray[np.float64]:
+    """Where the outermost pane of each direction ends (n,): in what is reflected at a lens, that is at its
+    rim. NaN where none is, or no edge is seen there."""
+    out = np.full(len(light), np.nan)
+    drop = np.zeros_like(light)
+    drop[:, 1:-1] = light[:, :-2] - light[:, 2:]
+    for n in np.flatnonzero(panes.any(1)):
+        last = int(np.flatnonzero(panes[n])[-1])
+        low = max(last - near // 2, 0)
+        window = drop[n, low : last + near]
+        if len(window) and window.max() > _DROP:
+            out[n] = low + int(window.argmax())
+    return out
+
+
+def _around(scores: Array) -> NDArray[np.int64]:
+    """The closed path of the highest scores (n, k), one column for each of the n directions."""
+    # Three times around: the middle one closes.
+    thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
+    return path(thrice, JUMP, BEND)[len(scores) : 2 * len(scores)]
+
+
+def _steady(
+    at: NDArray[np.int64],
+    clear: Array,
+    hidden: NDArray[np.bool_],
+    usual: float,
+    ends: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """Where a path lies (n,) without its detours: to a brow above it, or around a pad.
 
     Rims are smooth: a few waves around the eye describe them, as few as do, fitted so that what strays
     doesn't count (iteratively reweighted least squares with Cauchy's weights; P. Holland, R. Welsch,
-    1977), and what is hardly ``seen`` (n,) 0..1 little.
+    1977), and what is hardly seen little. ``clear`` (n, k) tells how clear a line is at each place,
+    ``hidden`` (n, k) where none can be seen.
     """
+    rows = np.arange(len(at))
+    line = np.minimum(clear / np.float32(_CLEAREST), 1)
+    seen, last = np.minimum(clear[rows, at] / np.float32(CLEAR), 1), clear.shape[1] - 1
+
+    def clearness(columns: NDArray[np.int64]) -> float:
+        near = [np.clip(columns + k, 0, last) for k in range(-_NEXT, _NEXT + 1)]
+        free = ~hidden[rows, columns]
+        best = np.maximum.reduce([line[rows, k] for k in near])
+        return float(best[free].mean()) if free.any() else 0.0
+
+    least = clearness(at)
+    known = ~np.isnan(ends)
+    places, seen = np.where(known, ends, at), np.where(known, np.float32(1), seen)
     turn = np.linspace(0, 2 * np.pi, len(at), endpoint=False)[:, None]
-    fitted = np.asarray(at, np.float64)
+    fitted = places
     for count in _WAVES:
         steps = turn * np.arange(1, count + 1)
         waves = np.concatenate([np.ones((len(at), 1)), np.cos(steps), np.sin(steps)], 1)
         weight = seen
         for _ in range(12):
-            found = np.linalg.lstsq(waves * weight[:, None], at * weight, rcond=None)[0]
+            found = np.linalg.lstsq(waves * weight[:, None], places * weight, rcond=None)[0]
             fitted = waves @ found
-            weight = seen / np.sqrt(1 + ((at - fitted) / usual) ** 2)
-        # Most of what is clearly seen lies on it.
-        close = np.abs(at - fitted) < usual
-        if (seen * close).sum() > _ON_WAVES * seen.sum():
+            weight = seen / np.sqrt(1 + ((places - fitted) / usual) ** 2)
+        # Most of what is clearly seen lies on it, or it is as clear all along as the path with its detours.
+        close = np.abs(places - fitted) < usual
+        whole = np.clip(np.round(fitted), 0, last).astype(np.int64)
+        if (seen * close).sum() > _ON_WAVES * seen.sum() or clearness(whole) >= least:
             break
-    return np.where(np.abs(at - fitted) > 2 * usual, np.round(fitted), at).astype(np.int64)
+    return np.clip(fitted, 0, last)
 
 
 def _beyond(frame: Frame, x: Array, y: Array) -> NDArray[np.bool_]:

@@ -31,6 +31,8 @@ _MOST_OUTLINES = 60
 _HOLE_PART, _RIM_PART = 0.05, 0.25
 # Or when it has this part of the rim within so many depths of one of its places, and so many cells of it.
 _STRETCH_PART, _STRETCH, _LEAST_STRETCH = 0.6, 3.0, 8
+# What lies around a face reaches into a hole along its edge, and has no more than the outer rim there.
+_AROUND, _AT_EDGE = ("hair", "background"), 0.35
 _PAIRED_PART = 0.12
 _SURE = 0.5
 # Reflections blown out to white are drawn from only where they surround the hole.
@@ -81,7 +83,7 @@ def prepare(
     own = {
         g for g, m in groups.items()
         if m[hole].mean() > _HOLE_PART or m[rim & ~hole].mean() > _RIM_PART
-        or _is_beside_a_stretch(m, rim & ~hole, half)
+        or _is_beside_a_stretch(m, rim & ~hole, half, _AT_EDGE if g in _AROUND else _STRETCH_PART)
     }  # fmt: skip
     if "lenses" in own:
         # Behind a lens there is skin.
@@ -102,7 +104,7 @@ def prepare(
     return touch, None
 
 
-def _is_beside_a_stretch(mask: Array, rim: NDArray[np.bool_], depth: float) -> bool:
+def _is_beside_a_stretch(mask: Array, rim: NDArray[np.bool_], depth: float, part: float) -> bool:
     """Whether a long hole lies in a group at one of its places, as a bar does that ends in hair."""
     side = 2 * max(1, round(_STRETCH * depth)) + 1
     there = (mask > _SURE) & rim
@@ -112,7 +114,7 @@ def _is_beside_a_stretch(mask: Array, rim: NDArray[np.bool_], depth: float) -> b
         cv2.boxFilter(m.astype(np.float32), -1, (side, side), normalize=False,
                       borderType=cv2.BORDER_CONSTANT) for m in (there, rim)
     )  # fmt: skip
-    around = there & (own > _STRETCH_PART * whole)
+    around = there & (own > part * whole)
     return int(np.count_nonzero(around)) >= _LEAST_STRETCH
 
 

@@ -14,7 +14,6 @@ from retouch.colour.transfer import to_encoded, to_linear
 from retouch.edit import Edit
 from retouch.face import analyse
 from retouch.face.lens_light import reflections, tints
-from retouch.face.mirror import beyond_iris
 from retouch.face.outlines import outlines, place_within
 from retouch.face.ridges import path, ridges
 from retouch.features import cast_shadow, lens_light
@@ -368,29 +367,6 @@ class OtherFrames(unittest.TestCase):
         self.assertEqual(mask[int(y), int(x)], 2)
         # Of the person's left lens it covers the outer part.
         self.assertGreater(x, analysis.faces[0].left_iris.x)
-
-    def test_the_corner_of_an_eye_that_looks_aside_is_made_from_its_other_corner(self) -> None:
-        """Kofi looks aside, so that one corner lies nearer to each iris than the other."""
-        picture, _, _ = worn("kofi")
-        analysis = analyse(picture)
-        bench = bench_for(Pyramid(picture), analysis)
-        edit = perform(Edit(), TakeOffGlasses(), bench).edit
-        eyes = next(p for p in edit.passes if p.name.startswith("Eyes behind"))
-        face = analysis.faces[0]
-        for touch in eyes.touches[-2:]:
-            own = np.asarray(touch.path)
-            x, y = (own.min(0) + own.max(0)) / 2
-            assert touch.source is not None
-            corner = beyond_iris(face, float(x), float(y))
-            assert corner is not None
-            # It lies beyond the iris, what it is made from beyond its other side.
-            self.assertGreater(float(((own - corner.edge) @ corner.way).min()), -0.2)
-            there = (x + touch.source[0], y + touch.source[1])
-            self.assertLess(float((there - corner.edge) @ corner.way), 0)
-        # Eyes that look ahead have corners alike far away.
-        ahead = understand("eli").analysis.faces[0]
-        found = [beyond_iris(ahead, i.x + 5, i.y) for i in (ahead.right_iris, ahead.left_iris)]
-        self.assertEqual(found, [None, None])
 
     def test_what_lies_far_from_them_stays(self) -> None:
         before, made, _, mask = self.taken_off("lia")

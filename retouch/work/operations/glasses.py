@@ -16,7 +16,7 @@ from retouch.face import landmarks as lm
 from retouch.face.analysis import Analysis
 from retouch.face.cover import FaceZones
 from retouch.face.lens_light import Reflection, Tint
-from retouch.face.mirror import Corner, across_eye, beyond_iris, mirrored_place, within_eye
+from retouch.face.mirror import mirrored_place, within_eye
 from retouch.face.outlines import Points
 from retouch.forms.form import completed, completed_touch
 from retouch.heal.turned import Turn
@@ -48,7 +48,7 @@ _NO_SKIN = ("eyes", "brows", "hair", "beard", "clothing", "background")
 _ROUND_IRIS = 1.15
 # The passes of reflections alone, in their order.
 _SEEN, _BURNT, _EYES = "Reflections on lenses", "Burnt-out reflections", "Eyes behind reflections"
-_ORDER = (_SEEN, _BURNT, _EYES)
+_ORDER = (_SEEN, _BURNT)
 # Lids opened so far beyond themselves, across and down, hold the lashes.
 _WITH_LASHES = np.array([1.25, 2.2])
 # So far, they hold all of an eye.
@@ -112,12 +112,8 @@ class TakeOffGlasses:
         ]  # fmt: skip
         frames = {n: frame_outlines(zones, n) for n in people}
         eyes = [self._eye(bench, r, hidden, frames[r.face]) for r in burnt]
-        corners = [self._corner(bench, r, t) for r, t in zip(burnt, eyes, strict=True)]
         if frame_stays:
-            made += [
-                ("fill", _BURNT, eyes),
-                ("fill", _EYES, [t for t in corners if t is not None]),
-            ]
+            made.append(("fill", _BURNT, eyes))
         else:
             for n in people:
                 gone = frame_outlines(zones, n, [r.outline for r in burnt if r.face == n])
@@ -131,10 +127,7 @@ class TakeOffGlasses:
                      [self._framed(bench, line, apart) for line in gone]),
                 ]  # fmt: skip
             # What the other eye shows goes over what was filled from around.
-            made.append(
-                ("fill", _EYES,
-                 [t for t in (*eyes, *corners) if t is not None and t.source is not None])
-            )  # fmt: skip
+            made.append(("fill", _EYES, [t for t in eyes if t.source is not None]))
         kept = [(kind, name, touches) for kind, name, touches in made if touches]
         if not kept:
             raise Refused("nothing_here", "No reflections are found on these lenses.")
@@ -240,31 +233,6 @@ class TakeOffGlasses:
         values = {**touch.values, **mirrored_values(degrees, size)}
         return replace(touch, values=values, source=(round(there_x - x), round(there_y - y)))
 
-    def _corner(self, bench: Bench, light: Reflection, eye: Touch) -> Touch | None:
-        """A fill of what lies between the iris and the corner of an eye that looks aside and was made from its own
-        other half: by what lies at its other corner."""
-        analysis = bench.analysis
-        assert analysis is not None
-        face = analysis.faces[light.face]
-        line = np.asarray(light.outline, np.float32)
-        x, y = ((line.min(0) + line.max(0)) / 2).tolist()
-        found = within_eye(face, x, y)
-        if eye.source is None or found is None:
-            return None
-        if eye.source != (round(found[0] - x), round(found[1] - y)):
-            return None
-        corner = beyond_iris(face, x, y)
-        part = [] if corner is None else _cut_off(light.outline, corner)
-        if len(part) < 3:
-            return None
-        touch = self._fill(bench, tuple(part))
-        own = np.asarray(part, np.float32)
-        x, y = ((own.min(0) + own.max(0)) / 2).tolist()
-        there_x, there_y, degrees, size = across_eye(face, x, y)
-        values = {**touch.values, **mirrored_values(degrees, size)}
-        source = round(there_x - x), round(there_y - y)
-        return replace(touch, values=values, source=source, spare=eye.spare)
-
     def _framed(self, bench: Bench, line: Points, apart: list[Points]) -> Touch:
         """A fill of a piece of the frame: the other side of the face wears it, too; nothing is drawn from
         within ``apart``."""
@@ -299,22 +267,6 @@ def _around_eyes(
         middle = (line.min(0) + line.max(0)) / 2
         wide = middle + (line - middle) * reach
         out.append(tuple((round(float(x), 1), round(float(y), 1)) for x, y in wide))
-    return out
-
-
-def _cut_off(line: Points, corner: Corner) -> list[tuple[float, float]]:
-    """The part of an outline that lies towards the corner of an eye (I. Sutherland, G. Hodgman, *Reentrant
-    Polygon Clipping*, Communications of the ACM 1974)."""
-    places = np.asarray(line, np.float64)
-    away = (places - corner.edge) @ corner.way
-    out: list[tuple[float, float]] = []
-    for n in range(len(places)):
-        a, b, da, db = places[n - 1], places[n], away[n - 1], away[n]
-        if (da > 0) != (db > 0):
-            cut = a + (b - a) * da / (da - db)
-            out.append((round(float(cut[0]), 1), round(float(cut[1]), 1)))
-        if db > 0:
-            out.append((round(float(b[0]), 1), round(float(b[1]), 1)))
     return out
 
 
