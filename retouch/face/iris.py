@@ -29,8 +29,6 @@ _ALIKE = 0.05
 # *Variation and extrema of human interpupillary distance*, SPIE 5291, 2004) by half of 11.71 mm (SD 0.42;
 # F. Rüfer and others, *White-to-white corneal diameter*, Cornea 24, 2005).
 _APART, _APART_VARIES = 63.36 / (11.71 / 2), 0.07
-# Rims that are wholly seen may stray so much farther from that.
-_SEEN = 2.0
 
 
 @dataclass(frozen=True)
@@ -73,8 +71,8 @@ def refine_both(
     """Fit both irises of a person, which are of one size.
 
     A lid, a lens' rim or a reflection beside one eye can look like a rim, but hardly of the
-    size that suits the other eye, too, and how far apart eyes are. Where something is hidden, one arc
-    alone doesn't tell a circle: then that distance counts more.
+    size that suits the other eye, too. Where something is hidden, one arc alone doesn't tell a circle: then
+    how far apart eyes are for their size does.
 
     Parameters
     ----------
@@ -94,11 +92,11 @@ def refine_both(
     # Each eye has one voice, in however much light it lies.
     both = a.rises[:, None] / a.rises.max() + b.rises[None] / b.rises.max()
     both[apart > _ALIKE] = -np.inf
-    if between is not None:
+    if between is not None and any(np.isnan(red).any() for red, _ in (right, left)):
         away = np.linalg.norm(b.centres[None] + between - a.centres[:, None], axis=2)
         size = (a.radii[:, None] + b.radii[None]) / 2
-        varies = _APART_VARIES * (1 if any(np.isnan(r).any() for r, _ in (right, left)) else _SEEN)
-        both *= np.exp(-0.5 * ((away / (_APART * np.cos(yaw) * size) - 1) / varies) ** 2)
+        unusual = (away / (_APART * np.cos(yaw) * size) - 1) / _APART_VARIES
+        both *= np.exp(-0.5 * unusual**2)
     i, j = np.unravel_index(int(both.argmax()), both.shape)
     return a.at(int(i)), b.at(int(j))
 

@@ -173,6 +173,17 @@ class OpenedEyes(unittest.TestCase):
         with self.assertRaisesRegex(EditError, r"turned 2\d° apart sideways; up to 12°"):
             propose(here, Side(turned, self.other), "mouth")
 
+    def test_a_whole_face_comes_from_the_same_person(self) -> None:
+        edit, _ = self.borrowed(self.other, self.theirs, "face")
+        self.assertEqual(len(edit.passes[0].touches), 1)
+        another = Pyramid(read(DEMO / "portraits" / "ivo.jpg"))
+        known = understand("ivo").analysis
+        with self.assertRaisesRegex(Refused, r"two people: .* differs by \d\.\d mm"):
+            self.borrowed(another, known, "face")
+        # A mouth may be anybody's.
+        edit, _ = self.borrowed(another, known, "mouth")
+        self.assertEqual(len(edit.passes[0].touches), 1)
+
     def test_no_face_there(self) -> None:
         none = analyse(Picture(np.full((300, 300, 3), 120, np.uint8)))
         with self.assertRaisesRegex(Refused, "No face is known in Dan"):

@@ -10,6 +10,7 @@ from retouch.edit.mask import Face
 from retouch.edit.values import STRICT, Ident, Path
 from retouch.errors import EditError
 from retouch.face import Analysis
+from retouch.face.people import alike, form_of, likeness
 from retouch.forms.form import completed_touch
 from retouch.geometry import Rect
 from retouch.passes import registry
@@ -71,6 +72,8 @@ class Borrow:
         """The touches that borrow it, in a pass of that other portrait; `Refused` in words."""
         other = bench.elsewhere(self.portrait)
         here, there = sides(bench, other, self.face, self.other_face)
+        if self.part == "face":
+            _of_one_person(bench, other, here, there)
         kind = registry.kind("borrow")
         singles: tuple[Single, ...] = PAIRS.get(self.part) or (self.part,)  # type: ignore[assignment]
         made = []
@@ -94,6 +97,24 @@ class Borrow:
         edit = with_touches(edit, n, (*one.touches, *made))
         label = f"{PART_TITLES[self.part]} from {other.name or 'another picture'}"
         return Result(edit, label, made[-1].id, one.id)
+
+
+def _of_one_person(bench: Bench, other: Other, here: Side, there: Side) -> None:
+    """`Refused` where two faces are of different people: the whole of another face would hardly look natural."""
+    assert bench.analysis is not None
+    assert other.analysis is not None
+    known = ((bench.analysis, here.face), (other.analysis, there.face))
+    (one, also), (marks, others) = zip(
+        *((form_of(f), a.marks[next(n for n, g in enumerate(a.faces) if g is f)]) for a, f in known),
+        strict=True,
+    )  # fmt: skip
+    if not alike(one, marks, also, others):
+        off = (likeness(one, also) + likeness(also, one)) / 2
+        raise Refused(
+            "another_person",
+            f"These seem to be two people: the form of their faces differs by {off:.1f} mm. A whole face comes "
+            "from the same person. Borrow a part, or draw an outline.",
+        )
 
 
 @dataclass(frozen=True)
