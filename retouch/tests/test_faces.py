@@ -183,6 +183,26 @@ class TheScale(unittest.TestCase):
             self.assertTrue(one.found)
             self.assertLess(abs(one.radius / 16 - 1), 0.05)
 
+    def test_one_arc_of_each_iris_and_how_far_apart_eyes_are_tell_both(self) -> None:
+        """Panes hide the inner half of both: each arc alone suits small circles and large ones."""
+        r = 16.0
+        between = 63.36 / (11.71 / 2) * r  # Dodgson 2004; Rüfer and others 2005
+        ys, xs = np.mgrid[:90, :90] + 0.5
+        tone = np.where(np.hypot(xs - 45, ys - 45) < r, 0.3, 0.7)
+        tone += 0.25 * np.clip((np.hypot(xs - 45, ys - 45) - r) / r, 0, 1)
+        eye = cv2.GaussianBlur(tone, (0, 0), 3.0).astype(np.float32)
+        right, left = eye.copy(), eye.copy()
+        right[:, 47:], left[:, :43] = np.nan, np.nan
+        guess = Iris(45, 45, 1.18 * r, found=False)
+        alone = refine_both((right, guess), (left, guess))
+        self.assertGreater(min(i.radius for i in alone) / r, 1.07)
+        for turned in (0.0, 12.0):
+            apart = (between * float(np.cos(np.radians(turned))), 0.0)
+            both = refine_both((right, guess), (left, guess), 0.0, apart, np.radians(turned))
+            for one in both:
+                self.assertLess(abs(one.radius / r - 1), 0.05)
+                self.assertLess(abs(one.x - 45), 0.08 * r)
+
     def test_no_rim(self) -> None:
         flat = np.full((80, 80), 0.5, np.float32)
         found = refine(flat, 40, 40, 15)

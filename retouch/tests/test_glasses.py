@@ -1,5 +1,6 @@
 """Glasses: found, what lenses add taken off, and the whole of them removed."""
 
+import json
 import unittest
 
 import cv2
@@ -348,7 +349,7 @@ class OtherFrames(unittest.TestCase):
     def test_frames_go_and_lenses_come_nearer_to_the_truth(self) -> None:
         """A frame as brown as the skin, a white one with square corners, a red one with an arm in the shade, metal
         before dark hair, a wire on dark skin with panes over both eyes, a shaded side."""
-        limits = {"ana": 2.8, "chi": 4.6, "eli": 3.4, "hana": 3.2, "kofi": 2.8, "lia": 3.5}
+        limits = {"ana": 2.6, "chi": 4.2, "eli": 3.1, "hana": 2.9, "kofi": 2.4, "lia": 3.2}
         for name, most in limits.items():
             before, made, truth, mask = self.taken_off(name)
             with self.subTest(name):
@@ -367,6 +368,39 @@ class OtherFrames(unittest.TestCase):
         self.assertEqual(mask[int(y), int(x)], 2)
         # Of the person's left lens it covers the outer part.
         self.assertGreater(x, analysis.faces[0].left_iris.x)
+
+    def test_a_wire_is_followed_along_a_reflected_pane(self) -> None:
+        """With kofi's reflections alone taken off, his wire stays, and nothing of a pane is left beside it."""
+        picture, truth, mask = worn("kofi")
+        analysis = analyse(picture)
+        bench = bench_for(Pyramid(picture), analysis)
+        edit = perform(Edit(), TakeOffGlasses(only_light=True), bench).edit
+        made = np.asarray(bench.renderer.plan(edit).view(bench.renderer.bounds, 0))
+        seen = picture.pixels.astype(np.float32) / 255
+        core = cv2.erode((mask == 1).astype(np.uint8), np.ones((3, 3))) > 0
+        self.assertLess(float((np.abs(made - seen).max(-1)[core] > 0.1).mean()), 0.05)
+        lens = cv2.erode((mask == 2).astype(np.uint8), np.ones((5, 5))) > 0
+        burnt, left = ((i.min(-1) > 0.7) & (truth.min(-1) < 0.5) & lens for i in (seen, made))
+        self.assertGreater(burnt.sum(), 2000)
+        self.assertLess(left.sum(), 0.03 * burnt.sum())
+        # Panes over both eyes leave one arc of each iris; where they are is known of the rendered face.
+        known = json.loads((DEMO / "truth" / "kofi.json").read_text())["eyes"]
+        found = (analysis.faces[0].left_iris, analysis.faces[0].right_iris)
+        for iris, true in zip(found, known, strict=True):
+            self.assertLess(abs(iris.radius / true["iris_r"] - 1), 0.06)
+            self.assertLess(abs(iris.x - true["x"]), 0.1 * true["iris_r"])
+
+    def test_hair_beside_a_rim_along_the_edge_of_the_face_is_drawn_from(self) -> None:
+        """Kept from it, skin was laid over hana's hair where her glasses reach beyond the face."""
+        picture, _, _ = worn("hana")
+        bench = bench_for(Pyramid(picture), analyse(picture))
+        edit = perform(Edit(), TakeOffGlasses(), bench).edit
+        frame = next(p for p in edit.passes if p.name.startswith("Frame"))
+        hair = (812.0, 490.0)
+        assert bench.analysis is not None
+        self.assertEqual(bench.analysis.zone_at(*hair)[1], "hair")
+        for line in (s for t in frame.touches for s in t.spare):
+            self.assertLess(cv2.pointPolygonTest(np.array(line, np.float32), hair, False), 0)
 
     def test_what_lies_far_from_them_stays(self) -> None:
         before, made, _, mask = self.taken_off("lia")
