@@ -71,7 +71,7 @@ _VARIES, _LEAST_SEEN = 10.0, 30
 # Glasses are told where this much of a rim is seen: at the clearer eye, and at the other.
 _SURE, _OTHER = 0.8, 0.72
 # Within this part of its usual width a line is surely the frame; a brow isn't outside of that one.
-_CORE, _STOUT = 0.3, 1.6
+_CORE, _STOUT = 0.3, 2.5
 # How far from its likely edges the frame's own may lie, and what is looked at around, in heights
 # of the face; rounds of telling it by colour.
 _BAND, _AROUND, _CUTS = 0.006, 0.04, 2
@@ -336,12 +336,16 @@ def _rim(frame: Frame, lab: Array, whole: Array, panes: Array, brow: Array, righ
         off_colour = np.linalg.norm(colours[below] - colour, axis=1)
         varies = max(_VARIES, 2 * float(np.median(off_colour)))
         at = found(np.exp(-0.5 * squared(around, colour, varies)))
-    inner, outer = edges(around, at, round(THICKEST * unit))
+    told, free = clear[rows, at] > SEEN, ~hidden[rows, at]
+    inner, outer = (
+        # Along a pane it is as thick as elsewhere.
+        np.where(free, side, np.median(side[free])) if free.any() else side
+        for side in edges(around, at, round(THICKEST * unit))
+    )
     r = away[at].astype(np.float32)
     # The path may run along the gloss of a rim: its middle lies between its edges.
     centre = r + (outer - inner) / 2
     ways = np.stack([np.cos(turn), np.sin(turn)], 1).astype(np.float32)
-    told, free = clear[rows, at] > SEEN, ~hidden[rows, at]
     return Rim(
         (middle + ways * (r - inner)[:, None]).astype(np.float32),
         (middle + ways * centre[:, None]).astype(np.float32),

@@ -33,6 +33,11 @@ _AROUND = 0.12
 _NEAR = 0.1
 # What is a frame for sure, where a bright reflection ends at it.
 _SURELY = 0.8
+# Arms are looked at with the face so many pixels high; they begin within so much of its height beside a lens, no
+# farther above it and not in this lowest part of it (parts of its height).
+_ARMS_UNIT, _ARMS = 200.0, (0.15, 0.1, 0.4)
+# One is told where this part of so many cells there is of the frame.
+_ARM_PART, _CELLS = 0.05, (40, 40)
 # Hardly anything is not a piece of a frame (parts of the squared height of the face).
 _LEAST = 0.00006
 
@@ -90,6 +95,32 @@ def frame_outlines(zones: FaceZones, n: int, more: Sequence[Points] = ()) -> lis
         whole = cv2.morphologyEx(whole, cv2.MORPH_CLOSE, disc)
     whole = whole > 0
     return outlines(whole, rect, max(9.0, _LEAST * unit**2))
+
+
+def untold_arms(analysis: Analysis, n: int, bounds: Rect) -> list[Points]:
+    """Where arms that aren't told begin, outwards of a lens: nothing to draw skin from."""
+    rect = union_all([a.rect for a in analysis.layers if a.zone == "lenses" and a.face == n])
+    if rect.empty:
+        return []
+    scale = min(1.0, _ARMS_UNIT / analysis.faces[n].height)
+    shape = (max(8, round(rect.height * scale)), max(8, round(rect.width * scale)))
+    lenses = (analysis.mask(("lenses",), rect, shape, n) > 0.5).astype(np.uint8)
+    _, _, stats, _ = cv2.connectedComponentsWithStats(lenses)
+    boxes = [s for s in stats[1:].tolist() if s[cv2.CC_STAT_AREA] > _LEAST * _ARMS_UNIT**2]
+    if len(boxes) < 2:
+        return []
+    out: list[Points] = []
+    length = _ARMS[0] * analysis.faces[n].height
+    for end, way in ((min(boxes), -1), (max(boxes, key=lambda b: b[0] + b[2]), 1)):
+        x, y, width, height = (v / scale for v in end[:4])
+        x0 = rect.x0 + x + (width if way > 0 else 0)
+        y0, y1 = rect.y0 + y - _ARMS[1] * height, rect.y0 + y + (1 - _ARMS[2]) * height
+        x1 = x0 + way * length
+        box = Rect(*(round(v) for v in (min(x0, x1), y0, max(x0, x1), y1))).clip(bounds)
+        if box.empty or (analysis.mask(("glasses",), box, _CELLS, n) > _SURELY).mean() > _ARM_PART:
+            continue
+        out.append(((x0, y0), (x1, y0), (x1, y1), (x0, y1)))
+    return out
 
 
 def beside_frame(zones: FaceZones, light: Reflection) -> Reflection:

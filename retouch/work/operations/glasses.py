@@ -32,6 +32,7 @@ from retouch.work.glasses import (
     light_on,
     on_right,
     shadow_of,
+    untold_arms,
     wearing,
 )
 from retouch.work.sources import prepared
@@ -119,7 +120,9 @@ class TakeOffGlasses:
                 gone = frame_outlines(zones, n, [r.outline for r in burnt if r.face == n])
                 # Eyes that are made anew afterwards lend nothing to the skin around them.
                 redone = [t for t, r in zip(eyes, burnt, strict=True) if r.face == n]
-                apart = _around_eyes(analysis, n) if all(t.source for t in redone) else []
+                apart = untold_arms(analysis, n, pyramid.picture.bounds)
+                if all(t.source for t in redone):
+                    apart += _around_eyes(analysis, n)
                 made += [
                     ("cast_shadow", "Shadow of the glasses",
                      self._shadows(bench, zones, n, frames[n], lights)),
