@@ -30,6 +30,8 @@ HALVES = (0.005, 0.008, 0.012, 0.017, 0.023)
 THICKEST = 0.035
 # A line as clear as this (CIE76) counts fully; as clear as this, it is seen.
 CLEAR, SEEN = 18.0, 6.0
+# Half as thick a rim is a wire (heights of the face).
+WIRE = 0.006
 # How many columns a path may jump from one row to the next, and what each costs.
 JUMP, BEND = 2, 0.1
 

@@ -12,62 +12,25 @@ from retouch.colour.lab import lab_of_pixels
 from retouch.face import features
 from retouch.face import landmarks as lm
 from retouch.face.arm_behind import arm_behind
-from retouch.face.bars import (
-    BEND,
-    CLEAR,
-    HALVES,
-    JUMP,
-    SEEN,
-    THICKEST,
-    Bar,
-    Rim,
-    arm,
-    bridge,
-    sampled,
-    squared,
-    steps_of,
-)
+from retouch.face.bars import WIRE, Bar, Rim, arm, bridge, sampled, squared
 from retouch.face.frame import Frame, fill
-from retouch.face.ridges import edges, path, ridges
+from retouch.face.rims import rim_of
 from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 
-# Directions from the eye, and how far a rim lies from it, in heights of the face.
-_TURNS, _NEAR, _FAR = 360, 0.05, 0.25
-# Lenses sit lower than eyes by this much; a rim is at least this far from the lids.
-_LOWER, _OFF_LIDS = 0.03, 0.025
-# Clearer ones count more up to here, by this part.
-_CLEAREST, _MIDDLE = 45.0, 0.35
-# Rims have so many waves around the eye, as few as this part of what is seen lies on; by so much they
-# stray from them (heights of the face).
-_WAVES, _ON_WAVES, _STRAY = (1, 2, 3, 4, 6), 0.75, 0.004
-# A line is as clear as within so many pixels beside it.
-_NEXT = 2
-# A pane ends within this of where it is told (heights of the face), by such a step of lightness (L*).
-_END, _DROP, _AT_END = 0.02, 8.0, 0.01
-# It is looked for so often beside its own waves.
-_ROUNDS = 3
 # Burnt-out light: as light as this, and with less colour.
 _BURNT, _WHITE = 85.0, 14.0
-# What brows cost, what lids and the other half of the face do, and what lies farthest: of two lines
-# the rim is the nearer one.
-_BROW, _NOWHERE, _FARTHER = 0.5, 0.5, 0.4
 # Panes are so much lighter than the face (L*), or this part of the way to white, and so wide; bars between them at most (half of either, in
 # heights of the face).
 _AROUND_EYE = 0.15
 _PANE, _PANE_PART, _PANE_HALF, _BAR_HALF = 35.0, 0.6, 0.014, 0.007
-# Half as thick a rim is a wire (heights of the face). So far inside a lens, what is so much lighter than it
-# usually is (L*) is a reflection.
-_WIRE, _INSIDE, _GLARE = 0.006, 0.004, 22.0
+# So far inside a lens (heights of the face), what is so much lighter than it usually is (L*) is a reflection.
+_INSIDE, _GLARE = 0.004, 22.0
 # A rim so much lighter than the face (L*) is a light one; its corners lie within so many halves of it.
 _LIGHT_RIM, _CORNER = 25.0, 2.5
 # A pane runs into it that has this part there.
 _RUNS_IN = 0.25
-# What lashes cost at most, and how far they reach from the lids (heights of the face).
-_LASHES, _LASHES_REACH = 0.3, 0.07
-# Colours of a rim vary by so much at least, and rims are told by them when so many are seen.
-_VARIES, _LEAST_SEEN = 10.0, 30
 # Glasses are told where this much of a rim is seen: at the clearer eye, and at the other.
 _SURE, _OTHER = 0.8, 0.72
 # Within this part of its usual width a line is surely the frame; a brow isn't outside of that one.
@@ -104,7 +67,7 @@ def spectacles(frame: Frame) -> Spectacles | None:
 
     def of_side(right: bool) -> tuple[Array, Rim]:
         brow = features.brow(frame, right)
-        return brow, _rim(frame, lab, soft, burnt, brow, right)
+        return brow, rim_of(frame, lab, soft, burnt, brow, right)
 
     sides = at_once(of_side, (True, False))
     rims = [rim for _, rim in sides]
@@ -233,7 +196,7 @@ def _known(frame: Frame, lab: Array, rim: Rim) -> Array:
     usual = float(np.median(light[within])) if within.any() else 100.0
     beside = rim.middle - 2 * rim.half * ways - _INSIDE * frame.unit * ways
     told = sampled(light, *np.ascontiguousarray(beside[None].T))[:, 0] > usual + _GLARE
-    if rim.half < _WIRE * frame.unit:
+    if rim.half < WIRE * frame.unit:
         told |= rim.clear
     out = np.zeros(frame.shape, np.uint8)
     at = np.round(rim.middle * 16 - 8).astype(np.int32).tolist()
@@ -252,7 +215,7 @@ def _corners_of(frame: Frame, lab: Array, rim: Rim, own: Array, panes: Array) ->
     face = frame.polygon(lm.OVAL) > 0.5
     out = np.zeros(frame.shape, np.float32)
     # What is as light as a wire is a glint.
-    if not face.any() or rim.half < _WIRE * frame.unit:
+    if not face.any() or rim.half < WIRE * frame.unit:
         return out
     if rim.colour[0] < np.median(lab[face][:, 0]) + _LIGHT_RIM:
         return out
@@ -271,161 +234,3 @@ def _corners_of(frame: Frame, lab: Array, rim: Rim, own: Array, panes: Array) ->
     along[0] = False
     out[along[parts]] = 1
     return out
-
-
-def _rim(frame: Frame, lab: Array, whole: Array, panes: Array, brow: Array, right: bool) -> Rim:
-    """The clearest closed path around one eye."""
-    unit = frame.unit
-    outline = frame.points[list(lm.EYE_R if right else lm.EYE_L)]
-    roll = np.radians(frame.face.pose.roll)
-    down = np.array([-np.sin(roll), np.cos(roll)])
-    middle = (outline.max(0) + outline.min(0)) / 2 + _LOWER * unit * down
-    turn = np.linspace(0, 2 * np.pi, _TURNS, endpoint=False)
-    away = np.arange(int(_NEAR * unit), max(int(_FAR * unit), int(_NEAR * unit) + 8))
-    x = (middle[0] + np.cos(turn)[:, None] * away).astype(np.float32)
-    y = (middle[1] + np.sin(turn)[:, None] * away).astype(np.float32)
-    around = sampled(lab, x, y)
-    clear = ridges(around, steps_of(unit))
-    # Where a reflection was painted over, its edge is none of the picture's.
-    side = 2 * round(HALVES[1] * unit) + 1
-    edges_of_panes = cv2.morphologyEx(panes, cv2.MORPH_GRADIENT, np.ones((side, side), np.uint8))
-    hidden = sampled(edges_of_panes, x, y) > 0.3
-    clear[hidden] = 0
-    # But a pane ends at the rim, and a line there is the rim.
-    unpainted = sampled(whole, x, y)
-    ends = (
-        _ends(unpainted[..., 0], sampled(panes, x, y) > 0.5, round(_END * unit)) + _WIRE / 2 * unit
-    )
-    lines = ridges(unpainted, steps_of(unit))
-    beyond = np.arange(len(away)) - ends[:, None]
-    at_end = hidden & (lines > SEEN) & (beyond > -_NEXT) & (beyond < _AT_END * unit)
-    clear[at_end], hidden[at_end] = lines[at_end], False
-    lids = frame.polygon(lm.EYE_R if right else lm.EYE_L)
-    off = cv2.distanceTransform((lids < 0.5).astype(np.uint8), cv2.DIST_L2, 3)
-    cost = _BROW * sampled(brow, x, y)
-    cost = cost + np.linspace(0, _FARTHER, len(away), dtype=np.float32)
-    # Lashes lie in rows as clear as a rim.
-    cost = cost + _LASHES * np.clip(1 - sampled(off, x, y) / (_LASHES_REACH * unit), 0, 1)
-    nowhere = (sampled(off, x, y) < _OFF_LIDS * unit) | (_beyond(frame, x, y) != right)
-
-    def found(likely: Array | float) -> NDArray[np.int64]:
-        # Along a rim's edge runs a line, too, where a camera sharpened it; its middle is clearer.
-        middle_too = np.minimum(clear, np.float32(_CLEAREST)) / np.float32(_CLEAREST)
-        scores = np.minimum(clear, np.float32(CLEAR)) / np.float32(CLEAR)
-        scores = (scores + _MIDDLE * middle_too) / (1 + _MIDDLE) * likely - cost
-        scores[nowhere] = -_NOWHERE
-        at = _around(scores)
-        stray, known = _STRAY * unit, np.full(len(at), np.nan)
-        for _ in range(_ROUNDS):
-            steady = _steady(at, clear, hidden, stray, known)
-            detour = np.abs(np.arange(len(away)) - steady[:, None]) > 2 * stray
-            whole = np.round(steady).astype(np.int64)
-            at = _around(np.where(detour, np.float32(-_NOWHERE), scores))
-            at = np.where(hidden[rows, whole] | (clear[rows, at] < SEEN), whole, at)
-            known = np.where(np.abs(ends - steady) < 4 * stray, ends, np.nan)
-        return at
-
-    rows = np.arange(_TURNS)
-    at = found(1.0)
-    # Where no brow is, below the eye, a rim tells its colour; then it isn't taken for a brow.
-    below = (np.sin(turn - roll) > 0) & (clear[rows, at] > SEEN)
-    colour, varies = np.zeros(3, np.float32), 100.0
-    if np.count_nonzero(below) > _LEAST_SEEN:
-        colours = around[rows, at]
-        colour = np.median(colours[below], axis=0)
-        off_colour = np.linalg.norm(colours[below] - colour, axis=1)
-        varies = max(_VARIES, 2 * float(np.median(off_colour)))
-        at = found(np.exp(-0.5 * squared(around, colour, varies)))
-    told, free = clear[rows, at] > SEEN, ~hidden[rows, at]
-    inner, outer = (
-        # Along a pane it is as thick as elsewhere.
-        np.where(free, side, np.median(side[free])) if free.any() else side
-        for side in edges(around, at, round(THICKEST * unit))
-    )
-    r = away[at].astype(np.float32)
-    # The path may run along the gloss of a rim: its middle lies between its edges.
-    centre = r + (outer - inner) / 2
-    ways = np.stack([np.cos(turn), np.sin(turn)], 1).astype(np.float32)
-    return Rim(
-        (middle + ways * (r - inner)[:, None]).astype(np.float32),
-        (middle + ways * centre[:, None]).astype(np.float32),
-        (middle + ways * (r + outer)[:, None]).astype(np.float32),
-        float(np.median(inner + outer)) / 2,
-        told, float(told[free].mean()) if free.any() else 0.0, colour, varies,
-    )  # fmt: skip
-
-
-def _ends(light: Array, panes: NDArray[np.bool_], near: int) -> NDArray[np.float64]:
-    """Where the outermost pane of each direction ends (n,): in what is reflected at a lens, that is at its
-    rim. NaN where none is, or no edge is seen there."""
-    out = np.full(len(light), np.nan)
-    drop = np.zeros_like(light)
-    drop[:, 1:-1] = light[:, :-2] - light[:, 2:]
-    for n in np.flatnonzero(panes.any(1)):
-        last = int(np.flatnonzero(panes[n])[-1])
-        low = max(last - near // 2, 0)
-        window = drop[n, low : last + near]
-        if len(window) and window.max() > _DROP:
-            out[n] = low + int(window.argmax())
-    return out
-
-
-def _around(scores: Array) -> NDArray[np.int64]:
-    """The closed path of the highest scores (n, k), one column for each of the n directions."""
-    # Three times around: the middle one closes.
-    thrice = np.ascontiguousarray(np.concatenate([scores] * 3), np.float32)
-    return path(thrice, JUMP, BEND)[len(scores) : 2 * len(scores)]
-
-
-def _steady(
-    at: NDArray[np.int64],
-    clear: Array,
-    hidden: NDArray[np.bool_],
-    usual: float,
-    ends: NDArray[np.float64],
-) -> NDArray[np.float64]:
-    """Where a path lies (n,) without its detours: to a brow above it, or around a pad.
-
-    Rims are smooth: a few waves around the eye describe them, as few as do, fitted so that what strays
-    doesn't count (iteratively reweighted least squares with Cauchy's weights; P. Holland, R. Welsch,
-    1977), and what is hardly seen little. ``clear`` (n, k) tells how clear a line is at each place,
-    ``hidden`` (n, k) where none can be seen.
-    """
-    rows = np.arange(len(at))
-    line = np.minimum(clear / np.float32(_CLEAREST), 1)
-    seen, last = np.minimum(clear[rows, at] / np.float32(CLEAR), 1), clear.shape[1] - 1
-
-    def clearness(columns: NDArray[np.int64]) -> float:
-        near = [np.clip(columns + k, 0, last) for k in range(-_NEXT, _NEXT + 1)]
-        free = ~hidden[rows, columns]
-        best = np.maximum.reduce([line[rows, k] for k in near])
-        return float(best[free].mean()) if free.any() else 0.0
-
-    least = clearness(at)
-    known = ~np.isnan(ends)
-    places, seen = np.where(known, ends, at), np.where(known, np.float32(1), seen)
-    turn = np.linspace(0, 2 * np.pi, len(at), endpoint=False)[:, None]
-    fitted = places
-    for count in _WAVES:
-        steps = turn * np.arange(1, count + 1)
-        waves = np.concatenate([np.ones((len(at), 1)), np.cos(steps), np.sin(steps)], 1)
-        weight = seen
-        for _ in range(12):
-            found = np.linalg.lstsq(waves * weight[:, None], places * weight, rcond=None)[0]
-            fitted = waves @ found
-            weight = seen / np.sqrt(1 + ((places - fitted) / usual) ** 2)
-        # Most of what is clearly seen lies on it, or it is as clear all along as the path with its detours.
-        close = np.abs(places - fitted) < usual
-        whole = np.clip(np.round(fitted), 0, last).astype(np.int64)
-        if (seen * close).sum() > _ON_WAVES * seen.sum() or clearness(whole) >= least:
-            break
-    return np.clip(fitted, 0, last)
-
-
-def _beyond(frame: Frame, x: Array, y: Array) -> NDArray[np.bool_]:
-    """Whether places lie on the person's right of the bridge of the nose."""
-    top, tip = frame.points[168], frame.points[6]
-    ax, ay = (tip - top) / max(float(np.linalg.norm(tip - top)), 1e-6)
-    away = (x - top[0]) * ay - (y - top[1]) * ax
-    eye = frame.points[33]
-    return np.asarray((away > 0) == ((eye[0] - top[0]) * ay - (eye[1] - top[1]) * ax > 0))
