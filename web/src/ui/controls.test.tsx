@@ -2,6 +2,7 @@ import { act, useState } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Choice } from "./Choice";
+import { NameField } from "./NameField";
 import { NumberBox } from "./NumberBox";
 import { Progress } from "./Progress";
 import { Slider } from "./Slider";
@@ -171,5 +172,50 @@ describe("a progress bar", () => {
       expect(bar.getAttribute("aria-valuenow")).toBe(says);
       expect(bar.getAttribute("aria-label")).toBe("Upload");
     }
+  });
+});
+
+describe("a name being typed", () => {
+  const done: (string | null)[] = [];
+  const field = () => find('[aria-label="Name of the pass"]');
+
+  function Naming() {
+    const [naming, setNaming] = useState(true);
+    if (!naming) return <p>named</p>;
+    return <NameField label="Name of the pass" initial="Heal" most={12} onDone={(name) => (done.push(name), setNaming(false))} />;
+  }
+  beforeEach(() => {
+    done.length = 0;
+    show(<Naming />);
+  });
+
+  it("begins with the name of now, under the hand", () => {
+    expect(field().value).toBe("Heal");
+    expect(document.activeElement).toBe(field());
+    expect(field().maxLength).toBe(12);
+  });
+
+  it("is taken by Enter, once, without the spaces around it", () => {
+    write(field(), "  Spots ");
+    act(() => field().form!.requestSubmit());
+    expect(done).toEqual(["Spots"]);
+  });
+
+  it("is taken when the field is left", () => {
+    write(field(), "Spots");
+    leave(field());
+    expect(done).toEqual(["Spots"]);
+  });
+
+  it("is dropped by Escape, and where nothing was typed", () => {
+    write(field(), "Spots");
+    press(field(), "Escape");
+    expect(done).toEqual([null]);
+    act(() => root.unmount());
+    root = createRoot(page);
+    show(<Naming />);
+    write(field(), "   ");
+    leave(field());
+    expect(done).toEqual([null, null]);
   });
 });

@@ -1,8 +1,9 @@
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import type { Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
+import { NameField } from "../ui/NameField";
 import { ago } from "../ui/format";
 import { FLAGS } from "./library";
 
@@ -18,14 +19,13 @@ interface Props {
 }
 
 export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPick, onStar }: Props) {
-  const [name, setName] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const [before, setBefore] = useState(false);
   const base = `/api/portraits/${portrait.id}/thumbnail`;
   const compare = (on: boolean) => portrait.touched && setBefore(on);
-  const save = (event: FormEvent) => {
-    event.preventDefault();
-    if (name?.trim() && name.trim() !== portrait.name) onRename(name.trim());
-    setName(null);
+  const rename = (name: string | null) => {
+    if (name && name !== portrait.name) onRename(name);
+    setNaming(false);
   };
   return (
     <li className="mg-tile">
@@ -53,7 +53,7 @@ export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPic
           </>
         )}
       </Link>
-      {name === null ? (
+      {!naming ? (
         <div className="mg-tile-line">
           <strong className="text-truncate" title={portrait.name}>
             {portrait.name}
@@ -72,7 +72,7 @@ export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPic
               variant="quiet"
               aria-label={`Rename ${portrait.name}`}
               title="Rename"
-              onClick={() => setName(portrait.name)}
+              onClick={() => setNaming(true)}
             >
               <Icon name="pencil" />
             </Button>
@@ -87,18 +87,7 @@ export function PortraitTile({ portrait, onRename, onDelete, said, picked, onPic
           </span>
         </div>
       ) : (
-        <Form onSubmit={save}>
-          <Form.Control
-            size="sm"
-            autoFocus
-            aria-label="New name"
-            maxLength={200}
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            onBlur={save}
-            onKeyDown={(e) => e.key === "Escape" && setName(null)}
-          />
-        </Form>
+        <NameField label="New name" initial={portrait.name} onDone={rename} />
       )}
       <div className="mg-tile-small">
         {portrait.width} × {portrait.height} · {portrait.bits} bit · {ago(portrait.worked_at)}

@@ -49,7 +49,7 @@ export function WallTools({ wanted, onChange }: Props) {
             <Icon name="plus-lg" /> New session
           </Button>
         ) : (
-          <NameField label="Name of the new session" onDone={begin} />
+          <NameField label="Name of the new session" most={120} onDone={begin} />
         )}
         {open && (
           <Dropdown>
@@ -81,7 +81,7 @@ export function WallTools({ wanted, onChange }: Props) {
           </Dropdown>
         )}
         {open && renaming && (
-          <NameField label="Name of the session" initial={open.name} onDone={rename} />
+          <NameField label="Name of the session" initial={open.name} most={120} onDone={rename} />
         )}
       </nav>
       {failure && <p className="mg-warn">{failure.message}</p>}

@@ -1,8 +1,9 @@
-import { memo, useState, type FormEvent, type RefObject } from "react";
+import { memo, useState, type RefObject } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { Kind, Operation, Pass, Setting } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
+import { NameField } from "../../ui/NameField";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { makeReady } from "../canvas/readying";
@@ -52,7 +53,7 @@ const MADE_UP = new Set(["eye_make_up", "lash_line"]);
 export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, onMove, onDrag, onDrop }: Props) {
   const { open, gesture } = useBenchParts("open", "gesture");
   const isOpen = useBench((s) => s.openPass === pass.id);
-  const [name, setName] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const [draft, setDraft] = useState<Record<string, number>>({});
 
   const grouped = kind?.settings.filter((s) => s.group) ?? [];
@@ -69,11 +70,9 @@ export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, 
       if (!outcome) painterRef.current?.endDraft();
     }, goesOn);
   };
-  const rename = (event: FormEvent) => {
-    event.preventDefault();
-    const wanted = name?.trim();
-    if (wanted && wanted !== pass.name) gesture(operation({ name: wanted }));
-    setName(null);
+  const rename = (name: string | null) => {
+    if (name && name !== pass.name) gesture(operation({ name }));
+    setNaming(false);
   };
 
   return (
@@ -82,7 +81,7 @@ export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, 
       onDrop={() => onDrop(pass.id)}
       className={`mg-card ${pass.bound ? "mg-card-bound" : ""} ${isOpen ? "mg-card-open" : ""} ${pass.enabled && pass.stage_on ? "" : "mg-card-off"}`}
     >
-      <div className="mg-card-head" draggable={name === null} onDragStart={() => onDrag(pass.id)} title="Drag to another place">
+      <div className="mg-card-head" draggable={!naming} onDragStart={() => onDrag(pass.id)} title="Drag to another place">
         <Form.Check
           type="switch"
           role="switch"
@@ -91,31 +90,20 @@ export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, 
           checked={pass.enabled}
           onChange={(e) => gesture(operation({ enabled: e.target.checked }))}
         />
-        {name === null ? (
+        {!naming ? (
           <button
             type="button"
             className="mg-card-name"
             aria-expanded={isOpen}
             title="Open; double-click to rename"
             onClick={() => open(isOpen ? null : pass.id)}
-            onDoubleClick={() => setName(pass.name)}
+            onDoubleClick={() => setNaming(true)}
           >
             {pass.name}
             {kind?.touch_settings && <small>{pass.touches.length}</small>}
           </button>
         ) : (
-          <Form onSubmit={rename} className="flex-grow-1">
-            <Form.Control
-              size="sm"
-              autoFocus
-              aria-label="Name of the pass"
-              maxLength={200}
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-              onBlur={rename}
-              onKeyDown={(e) => e.key === "Escape" && setName(null)}
-            />
-          </Form>
+          <NameField className="flex-grow-1" label="Name of the pass" initial={pass.name} onDone={rename} />
         )}
         <Dropdown align="end">
           <Dropdown.Toggle variant="quiet" className="mg-more" aria-label={`More for ${pass.name}`} title="More">
@@ -123,7 +111,7 @@ export const PassCard = memo(function PassCard({ pass, kind, below, painterRef, 
           </Dropdown.Toggle>
           <Dropdown.Menu>
             {/* After the menu has given the focus back, or the field would lose it at once. */}
-            <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setName(pass.name))}>
+            <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setNaming(true))}>
               Rename
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => gesture({ op: "duplicate_pass", id: pass.id })}>

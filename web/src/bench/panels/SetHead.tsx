@@ -4,6 +4,7 @@ import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Operation, Pass } from "../../api/client";
 import { Choice } from "../../ui/Choice";
 import { Icon } from "../../ui/Icon";
+import { NameField } from "../../ui/NameField";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
 import { usePreferences } from "../../session/preferences";
@@ -43,17 +44,16 @@ interface Props {
 export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
   const { gesture } = useBenchParts("gesture");
   const [moving, setMoving] = useState<number | null>(null);
-  const [name, setName] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const change = (more: Omit<Change, "op" | "id">): Operation => ({ op: "change_set", id: bound.id, ...more });
   const { looks, save } = usePreferences();
   // What is done by hand stays with its portrait.
   const steps = members
     .filter((p) => p.touches.length === 0 && p.enabled)
     .map((p) => ({ kind: p.kind, settings: p.settings as Record<string, number | boolean | string>, strength: p.strength }));
-  const rename = () => {
-    const wanted = name?.trim();
-    if (wanted && wanted !== bound.name) gesture(change({ name: wanted }));
-    setName(null);
+  const rename = (name: string | null) => {
+    if (name && name !== bound.name) gesture(change({ name }));
+    setNaming(false);
   };
   return (
     <li className={`mg-card mg-set ${bound.on ? "" : "mg-card-off"}`} aria-label={`Set ${bound.name}`}>
@@ -66,44 +66,27 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
           checked={bound.on}
           onChange={(e) => gesture(change({ on: e.target.checked }))}
         />
-        {name === null ? (
+        {!naming ? (
           <button
             type="button"
             className="mg-card-name"
             aria-expanded={open}
             title="Shows the passes of the set; double-click to rename"
             onClick={onOpen}
-            onDoubleClick={() => setName(bound.name)}
+            onDoubleClick={() => setNaming(true)}
           >
             {bound.name}
             <small>{members.length} passes</small>
           </button>
         ) : (
-          <Form
-            className="flex-grow-1"
-            onSubmit={(e) => {
-              e.preventDefault();
-              rename();
-            }}
-          >
-            <Form.Control
-              size="sm"
-              autoFocus
-              aria-label="Name of the set"
-              maxLength={200}
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-              onBlur={rename}
-              onKeyDown={(e) => e.key === "Escape" && setName(null)}
-            />
-          </Form>
+          <NameField className="flex-grow-1" label="Name of the set" initial={bound.name} onDone={rename} />
         )}
         <Dropdown align="end">
           <Dropdown.Toggle variant="quiet" className="mg-more" aria-label={`More for the set ${bound.name}`} title="More">
             <Icon name="three-dots" />
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setName(bound.name))}>
+            <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setNaming(true))}>
               Rename
             </Dropdown.Item>
             {steps.length > 0 && (

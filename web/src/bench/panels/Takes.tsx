@@ -3,6 +3,7 @@ import { useState, type FormEvent } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import type { Take } from "../../api/client";
 import { Icon } from "../../ui/Icon";
+import { NameField } from "../../ui/NameField";
 import { useBenchParts } from "../state/bench";
 import { RESULT, useCompare } from "../state/compare";
 import { useTakeActions } from "../state/takes";
@@ -29,11 +30,10 @@ export function KeepTake({ id, count }: { id: string; count: number }) {
 export function TakeItem({ take: t, id }: { take: Take; id: string }) {
   const { gesture } = useBenchParts("gesture");
   const actions = useTakeActions(id);
-  const [name, setName] = useState<string | null>(null);
-  const rename = (event: FormEvent) => {
-    event.preventDefault();
-    if (name?.trim()) void actions.rename(t.id, name);
-    setName(null);
+  const [naming, setNaming] = useState(false);
+  const rename = (name: string | null) => {
+    if (name) void actions.rename(t.id, name);
+    setNaming(false);
   };
   const goOn = async () => {
     await actions.keep(`Before ${t.name}`);
@@ -41,10 +41,8 @@ export function TakeItem({ take: t, id }: { take: Take; id: string }) {
   };
   return (
     <>
-      {name !== null ? (
-        <Form onSubmit={rename}>
-          <Form.Control size="sm" autoFocus aria-label="Name" maxLength={200} value={name} onChange={(e) => setName(e.target.value)} onBlur={rename} onKeyDown={(e) => e.key === "Escape" && setName(null)} />
-        </Form>
+      {naming ? (
+        <NameField label="Name" initial={t.name} onDone={rename} />
       ) : (
         <CompareButton take={t} id={id} />
       )}
@@ -60,7 +58,7 @@ export function TakeItem({ take: t, id }: { take: Take; id: string }) {
             Begin another variant from it
           </Dropdown.Item>
           <ShowItem take={t} />
-          <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setName(t.name))}>
+          <Dropdown.Item as="button" onClick={() => window.setTimeout(() => setNaming(true))}>
             Rename
           </Dropdown.Item>
           <Dropdown.Divider />
