@@ -137,7 +137,12 @@ class Comparing(Bench):
         self.more("Bare", "Begin another variant from it")
         self.until_like(*SPOT, raw, 6)
         expect(takes.get_by_role("listitem")).to_have_count(2)
-        self.assertEqual([t.name for t in Take.objects.all()], ["Bare", "Before Bare"])
+        self.more("Before Bare", "Rename")
+        field = self.page.get_by_role("textbox", name="Name", exact=True)
+        field.fill("Healed")
+        self.page.get_by_role("textbox", name="Name of the take").focus()
+        expect(takes.get_by_role("button", name="More for Healed")).to_be_visible()
+        self.assertEqual([t.name for t in Take.objects.all()], ["Bare", "Healed"])
 
 
 class Masks(Bench):
