@@ -24,7 +24,7 @@ from retouch.heal.outline import _signed
 from retouch.passes.patch import outlined
 from retouch.picture import Picture, Pyramid, read
 from retouch.work.bench import Refused, bench_for
-from retouch.work.glasses import light_on, offered
+from retouch.work.glasses import light_on, offered, untold_arms
 from retouch.work.operations import AddTouch, ApplyRoutine, NewTouch, TakeOffGlasses, perform
 from retouch.work.ready import routine
 from retouch.work.routines import foreseen
@@ -401,6 +401,18 @@ class OtherFrames(unittest.TestCase):
         self.assertEqual(bench.analysis.zone_at(*hair)[1], "hair")
         for line in (s for t in frame.touches for s in t.spare):
             self.assertLess(cv2.pointPolygonTest(np.array(line, np.float32), hair, False), 0)
+
+    def test_where_an_arm_begins_that_is_not_told_nothing_is_drawn_from(self) -> None:
+        """Of kofi's left arm, foreshortened and in the shade, nothing is told; dan's thick ones are."""
+        picture, _, _ = worn("kofi")
+        analysis = analyse(picture)
+        arm = (825.0, 467.0)
+        self.assertLess(analysis.mask(("glasses",), Rect(815, 455, 835, 480), (25, 20)).mean(), 0.1)
+        lines = untold_arms(analysis, 0, picture.bounds)
+        inside = [cv2.pointPolygonTest(np.array(b, np.float32), arm, False) > 0 for b in lines]
+        self.assertEqual(sum(inside), 1)
+        thick, _, _ = worn("dan")
+        self.assertEqual(untold_arms(analyse(thick), 0, thick.bounds), [])
 
     def test_what_lies_far_from_them_stays(self) -> None:
         before, made, _, mask = self.taken_off("lia")
