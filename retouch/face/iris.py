@@ -27,7 +27,7 @@ _HIDDEN, _ONE_SIDE = 0.6, 0.7
 _ALIKE = 0.05
 # Pupils lie so many radii of an iris apart, and by this part of it people differ: 63.36 mm (SD 3.83; N. Dodgson,
 # *Variation and extrema of human interpupillary distance*, SPIE 5291, 2004) by half of 11.71 mm (SD 0.42;
-# F. Rüfer and others, *White-to-white corneal diameter*, Cornea 24, 2005).
+# F. Rüfer and others, *White-to-white corneal diameter*, Cornea 24, 2005; both from memory).
 _APART, _APART_VARIES = 63.36 / (11.71 / 2), 0.07
 
 
