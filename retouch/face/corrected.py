@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
 from retouch.colour.likeness import edge_tolerance, nearness
+from retouch.compiled import compiled
 from retouch.edit.model import Touch
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
@@ -63,8 +64,8 @@ def zone_mask(
     if analysis is not None and parts[0] in ALL_SKIN:
         # Where it isn't sure what is skin, passes stay off; stubble is treated gently. What is
         # painted by hand counts wholly.
-        mask *= 1 - analysis.mask(("unsure",), rect, shape, face)
-        mask *= 1 - _GENTLY * analysis.mask(("stubble",), rect, shape, face)
+        _spare(mask, analysis.mask(("unsure",), rect, shape, face), np.float32(1))
+        _spare(mask, analysis.mask(("stubble",), rect, shape, face), _GENTLY)
     scale = shape[1] / max(rect.width, 1)
     for touch in touches:
         of = touch.values["zone"]
@@ -84,6 +85,15 @@ def zone_mask(
             )
             mask = np.maximum(mask, share) if touch.values["add"] else np.minimum(mask, 1 - share)
     return np.asarray(mask, np.float32)
+
+
+@compiled
+def _spare(mask: Array, other: Array, part: np.float32) -> None:
+    """Take so much of a mask away where another one is, in place."""
+    h, w = mask.shape
+    for i in range(h):
+        for j in range(w):
+            mask[i, j] *= np.float32(1) - part * other[i, j]
 
 
 def _samples(touch: Touch, read: Reader) -> Array:

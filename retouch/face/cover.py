@@ -87,6 +87,16 @@ def _darker(light: NDArray[np.float32], filled: NDArray[np.float32]) -> NDArray[
     return out
 
 
+@compiled
+def _from(cover: NDArray[np.float32], least: np.float32) -> None:
+    """What a cover 0..1 is beyond a part of it, as 0..1, in place."""
+    h, w = cover.shape
+    scale = np.float32(1) / (np.float32(1) - least)
+    for i in range(h):
+        for j in range(w):
+            cover[i, j] = max(cover[i, j] - least, np.float32(0)) * scale
+
+
 class FaceZones:
     """The zones of a picture's faces (`retouch.masks.Zones`).
 
@@ -156,16 +166,14 @@ class FaceZones:
             self.analysis, zone, around, (shape[0] + 2 * margin, shape[1] + 2 * margin),
             self.touches, self.pyramid.sampled, person, self.px_per_mm(person),
         )  # fmt: skip
-        own = np.ascontiguousarray(
-            cover[margin : margin + shape[0], margin : margin + shape[1]], np.float32
-        )
+        own = np.ascontiguousarray(cover[margin : margin + shape[0], margin : margin + shape[1]])
         if members(zone)[0] in ALL_SKIN:
             # What is hardly skin is a lip, an eye or cloth, and is left alone altogether.
             least = _HARDLY if zone in TOGETHER else _HARDLY_PART
-            own = np.clip((own - least) / (1 - least), 0, 1)
+            _from(own, least)
             self._spare_strands(own, rect, size)
         elif members(zone)[0] in FEATURES:
-            own = np.clip((own - _HINT) / (1 - _HINT), 0, 1)
+            _from(own, _HINT)
         return own
 
     def half(

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit.mask import Area, Mask, MaskStroke, OutlineArea, ZoneArea
-from retouch.geometry import Rect, union_all
-from retouch.masks.ground import Zones, ground
+from retouch.geometry import EMPTY, Rect, union_all
+from retouch.masks.ground import Drawn, Zones, as_drawn, drawn_zone, ground, looked_at, reach_of
 from retouch.masks.painted import TILE, Tile, laid_on, lay_into
 from retouch.memory import USUAL_BUDGET, Memory, Part
 from retouch.picture import Pyramid
@@ -43,6 +43,16 @@ class _Key:
 
 
 @dataclass(frozen=True)
+class _ZoneKey:
+    """What a zone covers on a level, of as much of it as was asked for last."""
+
+    digest: str
+    area: ZoneArea
+    zones: str
+    level: int
+
+
+@dataclass(frozen=True)
 class _TileKey:
     """A row of strokes over a tile of a level."""
 
@@ -70,6 +80,7 @@ class Masks:
         self._digest = pyramid.picture.digest
         self._covers: Part[_Kept] = memory.part("masks", _SHARE)
         self._tiles: Part[Tile] = memory.part("tiles", _SHARE)
+        self._areas: Part[Drawn] = memory.part("areas", _SHARE)
 
     def draw(
         self,
@@ -87,10 +98,10 @@ class Masks:
         """
         size = 1 << level
         strokes = mask.meeting(Rect(*(n * size for n in rect.as_tuple())))
-        plain = not mask.areas and not mask.invert
-        if plain and not strokes:
+        everywhere = not mask.areas and not mask.invert
+        if everywhere and not strokes:
             return None
-        cover = None if plain else self._ground(mask, around or rect, level, zones)
+        cover = None if everywhere else self._ground(mask, around or rect, level, zones)
         if cover is not None and around is not None and around != rect:
             top, left = rect.y0 - around.y0, rect.x0 - around.x0
             cover = cover[top : top + rect.height, left : left + rect.width]
@@ -103,16 +114,30 @@ class Masks:
         known = zones.key if zones is not None and mask.zones else ""
         key = _Key(self._digest, mask.ground_key, known, rect, level)
 
-        def part(strip: Rect) -> Array:
-            return ground(mask, strip, level, self.pyramid, zones)
-
         def make() -> _Kept:
-            if rect.width * rect.height < _WORTH_PARTING:
-                return _Kept(part(rect))
-            strips = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, 2 * PARTS)]
-            return _Kept(np.concatenate(at_once(part, strips)))
+            wide = looked_at(mask, rect, level, self.pyramid)
+            areas = {as_drawn(a) for a in mask.areas if isinstance(a, ZoneArea)}
+            own = {a: self._zone(a, wide, level, zones) for a in areas if zones is not None}
+
+            def part(strip: Rect) -> Array:
+                return ground(mask, strip, level, self.pyramid, own)
+
+            return _Kept(_in_strips(part, rect))
 
         return self._covers.get(key, make).cover
+
+    def _zone(self, area: ZoneArea, rect: Rect, level: int, zones: Zones) -> Drawn:
+        """What a zone covers of a rectangle, at least: several masks name the same ones."""
+        here = reach_of(area, rect, level, zones)
+        if here.empty:
+            return Drawn(EMPTY, np.zeros((0, 0), np.float32))
+        key = _ZoneKey(self._digest, area, zones.key, level)
+        found = self._areas.peek(key)
+        if found is None or found.rect.clip(here) != here:
+            cover = _in_strips(lambda r: drawn_zone(area, r, level, zones), here)
+            found = Drawn(here, cover)
+            self._areas.put(key, found)
+        return found
 
     def _covered(
         self,
@@ -180,6 +205,14 @@ class Masks:
         for stroke in strokes[1:]:
             tile = laid_on(tile, stroke, rect, level, self.pyramid)
         return tile
+
+
+def _in_strips(make: Callable[[Rect], Array], rect: Rect) -> Array:
+    """What ``make`` gives for a rectangle, a large one in strips at the same time."""
+    if rect.width * rect.height < _WORTH_PARTING:
+        return make(rect)
+    strips = [Rect(rect.x0, a, rect.x1, b) for a, b in edges(rect.y0, rect.y1, 2 * PARTS)]
+    return np.concatenate(at_once(make, strips))
 
 
 def _row_key(names: list[str]) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import cv2
@@ -22,7 +24,7 @@ from retouch.edit.mask import (
     ZoneArea,
 )
 from retouch.edit.values import Side
-from retouch.geometry import Rect
+from retouch.geometry import EMPTY, Rect
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
@@ -63,16 +65,31 @@ class Zones(Protocol):
         ...
 
 
-def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
+@dataclass(frozen=True)
+class Drawn:
+    """What a zone covers over a rectangle of a level, (h, w) 0..1; nothing beyond it."""
+
+    rect: Rect
+    cover: Array
+
+    @property
+    def nbytes(self) -> int:
+        return self.cover.nbytes
+
+
+# Zones by the area that names them (`as_drawn`), each drawn at least as far as it is asked for.
+Covers = Mapping[ZoneArea, Drawn]
+
+
+def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Covers) -> Array:
     """The mask without its strokes over ``rect`` (pixels of ``level``), (h, w) float32, 0..1.
 
-    A pixel has the same value whatever rectangle is asked for.
+    A pixel has the same value whatever rectangle is asked for. ``zones``: those that the mask names, over
+    what is `looked_at`; one that isn't there covers nothing. The result isn't to be modified.
     """
+    feathered, wide = _looked_at(mask, rect, level, pyramid)
     scale = 1.0 / (1 << level)
     grow, sigma = mask.grow_px * scale, mask.feather_px / _SIGMAS * scale
-    limits = pyramid.picture.bounds.reduced(level)
-    feathered = _room(rect, sigma).clip(limits) if sigma > _LEAST_SIGMA else rect
-    wide = feathered.grow(int(np.ceil(abs(grow))) + 2).clip(limits) if grow else feathered
     cover = combined(mask.areas, wide, level, pyramid, zones)
     if mask.invert:
         cover = 1 - cover
@@ -83,6 +100,22 @@ def ground(mask: Mask, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | 
     return np.ascontiguousarray(cover)
 
 
+def looked_at(mask: Mask, rect: Rect, level: int, pyramid: Pyramid) -> Rect:
+    """Over what areas are drawn for a mask over a rectangle (pixels of ``level``)."""
+    return _looked_at(mask, rect, level, pyramid)[1]
+
+
+def _looked_at(mask: Mask, rect: Rect, level: int, pyramid: Pyramid) -> tuple[Rect, Rect]:
+    """Over what a mask is feathered, and over what it is grown before."""
+    scale = 1.0 / (1 << level)
+    grow, sigma = mask.grow_px * scale, mask.feather_px / _SIGMAS * scale
+    limits = pyramid.picture.bounds.reduced(level)
+    feathered = _room(rect, sigma).clip(limits) if sigma > _LEAST_SIGMA else rect
+    return feathered, feathered.grow(int(np.ceil(abs(grow))) + 2).clip(
+        limits
+    ) if grow else feathered
+
+
 def _room(rect: Rect, sigma: float) -> Rect:
     """What a blur (`blurred`) of a rectangle looks at, beginning where its cells do."""
     factor = _cells(sigma)
@@ -90,7 +123,7 @@ def _room(rect: Rect, sigma: float) -> Rect:
 
 
 def combined(
-    areas: tuple[Area, ...], rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None
+    areas: tuple[Area, ...], rect: Rect, level: int, pyramid: Pyramid, zones: Covers
 ) -> Array:
     """The areas joined one after the other."""
     size = (rect.height, rect.width)
@@ -98,32 +131,58 @@ def combined(
         return np.ones(size, np.float32)
     out = np.full(size, 0 if areas[0].way == "add" else 1, np.float32)
     for area in areas:
-        part = _drawn(area, rect, level, pyramid, zones)
-        if area.invert:
-            part = 1 - part
+        here, part = _drawn(area, rect, level, pyramid, zones)
+        if area.invert or area.way == "cross":
+            # What is beyond counts, too.
+            whole = np.zeros(size, np.float32)
+            whole[here.within(rect)] = part
+            here, part = rect, 1 - whole if area.invert else whole
+        own = out[here.within(rect)]
         if area.way == "add":
-            out = np.maximum(out, part)
+            np.maximum(own, part, out=own)
         else:
-            out = out * (part if area.way == "cross" else 1 - part)
-    return np.asarray(out, np.float32)
+            own *= part if area.way == "cross" else 1 - part
+    return out
 
 
-def _drawn(shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Zones | None) -> Array:
+def _drawn(
+    shape: Area, rect: Rect, level: int, pyramid: Pyramid, zones: Covers
+) -> tuple[Rect, Array]:
+    """What an area covers of a part of a rectangle; nothing of the rest."""
     size = 1 << level
     if isinstance(shape, ZoneArea):
-        if zones is None:
-            return np.zeros((rect.height, rect.width), np.float32)
-        full = Rect(rect.x0 * size, rect.y0 * size, rect.x1 * size, rect.y1 * size)
-        size_there = (rect.height, rect.width)
-        cover = zones.cover(shape.zone, shape.face, full, size_there)
-        if shape.side != "both":
-            cover = cover * zones.half(shape.side, shape.face, full, size_there)
-        return cover if shape.share == 100 else cover * np.float32(shape.share / 100)
+        found = zones.get(as_drawn(shape))
+        here = found.rect.clip(rect) if found is not None else EMPTY
+        if found is None or here.empty:
+            return Rect(rect.x0, rect.y0, rect.x0, rect.y0), np.zeros((0, 0), np.float32)
+        return here, found.cover[here.within(found.rect)]
     if isinstance(shape, OutlineArea):
-        return _outline(shape, rect, 1 / size)
+        return rect, _outline(shape, rect, 1 / size)
     if isinstance(shape, GradientArea):
-        return _gradient(shape, rect, size)
-    return in_range(to_lab(pyramid.crop(rect, level)), shape)
+        return rect, _gradient(shape, rect, size)
+    return rect, in_range(to_lab(pyramid.crop(rect, level)), shape)
+
+
+def as_drawn(area: ZoneArea) -> ZoneArea:
+    """The area as it is drawn, however it is joined with others."""
+    return replace(area, way="add", invert=False)
+
+
+def reach_of(area: ZoneArea, rect: Rect, level: int, zones: Zones) -> Rect:
+    """The part of ``rect`` (pixels of ``level``) beyond which a zone covers nothing."""
+    reach = zones.extent(area.zone, area.face)
+    return rect if reach is None else reach.reduced(level).grow(1).clip(rect)
+
+
+def drawn_zone(area: ZoneArea, here: Rect, level: int, zones: Zones) -> Array:
+    """What a zone covers of a rectangle (pixels of ``level``) within its reach."""
+    size = 1 << level
+    full = Rect(here.x0 * size, here.y0 * size, here.x1 * size, here.y1 * size)
+    shape = (here.height, here.width)
+    cover = zones.cover(area.zone, area.face, full, shape)
+    if area.side != "both":
+        cover = cover * zones.half(area.side, area.face, full, shape)
+    return cover if area.share == 100 else cover * np.float32(area.share / 100)
 
 
 def in_range(lab: Lab, shape: RangeArea) -> Array:

@@ -121,6 +121,19 @@ class Chain:
             )
         return self._extents[i]
 
+    @property
+    def acting(self) -> Rect:
+        """A rectangle outside of which no pass changes anything, in pixels of the original."""
+        found = []
+        for i, kind in enumerate(self.kinds):
+            if kind.guide:
+                continue
+            own = self.extent(i)
+            if kind.touches is not None and self.passes[i].blend == "normal":
+                own = own.clip(self.rests.writes(i))
+            found.append(own)
+        return union_all(found)
+
     def rects(self, rect: Rect, level: int, count: int, wanted: Wanted | None = None) -> list[Rect]:
         """What each of the first ``count`` passes has to give, the original first.
 

@@ -32,10 +32,10 @@ Array = NDArray[np.float32]
 Progress = Callable[[float], None]
 Wanted = Callable[[], bool]
 
-# Rows rendered at a time: bounds memory and gives steps for the progress. Where passes look far
-# around, more of them, or each strip would compute most of its neighbours again; but no more
-# pixels than this.
-_ROWS, _MOST = 512, 40_000_000
+# Strips rendered at a time have about so many pixels, and so many rows at least: bounds memory and gives
+# steps for the progress. Where passes look far around, they have more, or each would compute most of its
+# neighbours again; but no more than this.
+_ROWS, _STRIP, _MOST = 512, 8_000_000, 40_000_000
 # What moves is laid in parts of so many pixels.
 _MOST_MOVED = 8_000_000
 # A resampled picture is cut into so many blocks each way at most.
@@ -85,10 +85,12 @@ def render_whole(
 
 def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
     """A part of the original in strips, as few as memory allows."""
-    most = max(_ROWS, _MOST // part.width)
-    rows = min(max(_ROWS, 4 * plan.chain.margin(0)), most)
-    for y in range(part.y0, part.y1, rows):
-        yield Rect(part.x0, y, part.x1, min(y + rows, part.y1))
+    if part.empty:
+        return
+    usual = max(_ROWS, 4 * plan.chain.margin(0), _STRIP // part.width)
+    rows = min(usual, max(_ROWS, _MOST // part.width))
+    for y0, y1 in edges(part.y0, part.y1, -(-part.height // rows)):
+        yield Rect(part.x0, y0, part.x1, y1)
 
 
 def _to_keep(plan: Plan, within: Rect) -> Patch | None:
@@ -115,11 +117,18 @@ def _as_it_lies(
     """A part of the original with all pixel passes, in the picture's depth; ``kept`` is filled on the way."""
     pyramid = plan.stock.pyramid
     picture = pyramid.picture
+    changing = part
     out = np.empty((part.height, part.width, 3), picture.pixels.dtype)
-    for rect in _strips(plan, part):
+    if picture.space.keeps_codes:
+        # Elsewhere the file's own pixels stay.
+        changing = plan.chain.acting.clip(part)
+        out[...] = picture.pixels[part.within(picture.bounds)]
+        if kept is not None:
+            kept.change[...] = pyramid.crop(kept.rect, 0)
+    for rect in _strips(plan, changing):
         if cancelled():
             raise Cancelled("The export was cancelled.")
-        result = plan.view(rect, 0, cancelled)
+        result = plan.rendered(rect, 0, cancelled, None)
         if kept is not None and rect.meets(kept.rect):
             both = rect.clip(kept.rect)
             kept.within(both)[...] = result[both.within(rect)]
@@ -135,7 +144,8 @@ def _as_it_lies(
             )
 
         at_once(settle, edges(rect.y0, rect.y1, 2 * PARTS))
-        progress((rect.y1 - part.y0) / part.height)
+        progress((rect.y1 - changing.y0) / changing.height)
+    progress(1.0)
     return out
 
 
@@ -177,12 +187,13 @@ def _area(
     plan: Plan, part: Rect, cancelled: Wanted, progress: Progress = lambda share: None
 ) -> Array:
     """A part of the original with all pixel passes, in working values."""
-    area = np.empty((part.height, part.width, 3), np.float32)
-    for rect in _strips(plan, part):
+    area = np.ascontiguousarray(plan.stock.pyramid.crop(part, 0))
+    changing = plan.chain.acting.clip(part)
+    for rect in _strips(plan, changing):
         if cancelled():
             raise Cancelled("The export was cancelled.")
-        area[rect.within(part)] = plan.view(rect, 0, cancelled)
-        progress((rect.y1 - part.y0) / part.height)
+        area[rect.within(part)] = plan.rendered(rect, 0, cancelled, None)
+        progress((rect.y1 - changing.y0) / changing.height)
     return area
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.edit.model import Pass
-from retouch.geometry import Rect, union_all
+from retouch.geometry import EMPTY, Rect, union_all
 from retouch.passes import registry
 
 
@@ -127,6 +127,15 @@ class Rests:
             rects = [kind.writes(t, self.bounds).as_tuple() for t in self.passes[i].touches]
             known = self._writes[i] = np.array(rects, np.int64).reshape(-1, 4)
         return known
+
+    def writes(self, i: int) -> Rect:
+        """The rectangle that all touches of a pass write into."""
+        written = self._written(i)
+        if not len(written):
+            return EMPTY
+        x0, y0 = written[:, :2].min(0).tolist()
+        x1, y1 = written[:, 2:].max(0).tolist()
+        return Rect(x0, y0, x1, y1)
 
     def meeting(self, i: int, upto: int, rects: list[Rect]) -> list[int]:
         """Which of the first ``upto`` touches of a pass write into any of the rectangles."""

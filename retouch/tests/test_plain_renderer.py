@@ -218,9 +218,9 @@ class WideFeathers(unittest.TestCase):
             Mask((area(RangeArea(light=(40.0, 80.0))),), feather_px=90.0, invert=True),
         ):
             for level in (0, 1):
-                whole = ground(mask, WHOLE.reduced(level), level, pyramid, None)
+                whole = ground(mask, WHOLE.reduced(level), level, pyramid, {})
                 for rect in (Rect(37, 41, 151, 133), Rect(3, 5, 90, 150), Rect(99, 14, 190, 121)):
-                    part = ground(mask, rect, level, pyramid, None)
+                    part = ground(mask, rect, level, pyramid, {})
                     off = np.abs(part - whole[rect.y0 : rect.y1, rect.x0 : rect.x1])
                     self.assertLess(float(off.max()), CLOSE)
 
