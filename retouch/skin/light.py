@@ -12,7 +12,18 @@ from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import beside_light_skin, moved, shade, smooth
 from retouch.skin.own import OwnSkin, own_skin
-from retouch.skin.smooth import Cells, cells_of, factor_of, reduced, soft, soft_reach_of, spread
+from retouch.skin.smooth import (
+    Cells,
+    blurred_cells,
+    cells_of,
+    factor_of,
+    places_near,
+    reduced,
+    soft,
+    soft_reach_of,
+    spread,
+    spread_at,
+)
 
 Array = NDArray[np.float32]
 Skin = Array | OwnSkin
@@ -37,6 +48,9 @@ _VIOLET_RED, _VIOLET_BLUE = 0.35, 0.65
 _DARKEST_SKIN, _SURELY = 0.5, 0.25
 # Light whose sides differ from the middle by this much (L*) is soft, by twice as much hard.
 _SOFT_LIGHT = 12.0
+# Cells this far from being highlights have none between them, though colours between two of them may be paler
+# than both.
+_NEARLY = 0.5
 # Slow changes are worked out on a grid so much coarser at most.
 _COARSE = 8
 
@@ -48,31 +62,41 @@ def shine(lab: Lab, skin: Array, threshold: float) -> Array:
     than the skin (S. A. Shafer, *Using color to separate reflection components*, Color Research
     and Application 10, 1985).
     """
-    skin = np.asarray(skin, np.float32).reshape(-1, 1, 3) if skin.ndim == 1 else skin
-    own = np.maximum(np.hypot(skin[..., 1], skin[..., 2]), 1)
+    t = np.clip(_gloss(lab, skin, threshold), 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), np.float32)
+
+
+def _gloss(lab: Lab, skin: Array, threshold: float) -> Array:
+    """How far each colour is on the way to a highlight, (h, w): below 0 it is none, from 1 on it is one."""
+    skin = np.asarray(skin, np.float32)
+    skin = skin.reshape(1, 1, 3) if skin.ndim == 1 else skin
     # The same light lifts dark skin by less.
-    least = skin[..., 0] + threshold * beside_light_skin(skin[..., 0])
-    return _glossy(lab, np.asarray(least, np.float32), np.asarray(1 / own, np.float32))
+    least, more = (
+        threshold * beside_light_skin(0.0),
+        threshold * (beside_light_skin(1.0) - beside_light_skin(0.0)),
+    )
+    return _glossy(lab, skin, np.float32(least), np.float32(more))
 
 
 @compiled
-def _glossy(lab: Lab, light: Array, per_chroma: Array) -> Array:
+def _glossy(lab: Lab, skin: Array, least: np.float32, more: np.float32) -> Array:
     h, w, _ = lab.shape
     out = np.empty((h, w), np.float32)
-    zero, one = np.float32(0), np.float32(1)
-    even = light.shape[0] == 1 and light.shape[1] == 1
+    one = np.float32(1)
+    even = skin.shape[0] == 1 and skin.shape[1] == 1
     for i in range(h):
         for j in range(w):
             si, sj = (0, 0) if even else (i, j)
+            light, red, yellow = skin[si, sj, 0], skin[si, sj, 1], skin[si, sj, 2]
+            own = max(np.sqrt(red * red + yellow * yellow), one)
             chroma = np.sqrt(lab[i, j, 1] * lab[i, j, 1] + lab[i, j, 2] * lab[i, j, 2])
             # The nearer to white, the less chroma a picture can hold.
             room = max(min((_WHITE - lab[i, j, 0]) / (_WHITE - _PALING), one), np.float32(0.3))
-            pale = one - chroma * per_chroma[si, sj] / room
+            pale = one - chroma / (own * room)
             pale = min(max(pale, np.float32(-0.5)), np.float32(0.6))
             # In light skin a highlight soon clips; there lightness alone has to tell.
-            t = (lab[i, j, 0] - light[si, sj] + np.float32(14) * pale) / np.float32(_SHINE_WIDTH)
-            t = min(max(t, zero), one)
-            out[i, j] = t * t * (np.float32(3) - np.float32(2) * t)
+            beyond = lab[i, j, 0] - light - least - more * light
+            out[i, j] = (beyond + np.float32(14) * pale) / np.float32(_SHINE_WIDTH)
     return out
 
 
@@ -95,19 +119,25 @@ def less_shine(
     there = _lit(own_colour, own_colour.over(cells, factor))
     dull = (1 - shine(small, there, threshold)) * _skin_like(small, there)
     values, coarse, more = _around(small, dull, cells, sigma, own_colour, factor)
-    beside = spread(values, coarse, inner, factor * more)
     fine = _SHINE_FIELD_MM * px_per_mm
     near = inner.grow(soft_reach_of(fine)).clip(rect)
-    lab = to_lab(image[near.within(rect)])
-    field = soft(lab, near, fine, inner)
-    change = _dulled(
-        field,
-        shine(field, _lit(own_colour, own_colour.over(inner)), threshold),
-        beside,
-        np.float32(amount),
-    )
-    own = np.ascontiguousarray(lab[inner.within(near)])
-    return moved(np.ascontiguousarray(image[inner.within(rect)]), change, own)
+    own = np.array(image[inner.within(rect)], np.float32)
+    size = factor_of(fine)
+    small, near = reduced(image[near.within(rect)], near, size)
+    field = blurred_cells(to_lab(small), fine, size)
+    # Most of a face doesn't shine: only what can is looked at pixel by pixel.
+    could = _gloss(field, _lit(own_colour, own_colour.over(near, size)), threshold) > -_NEARLY
+    x0, y0 = inner.x0 - near.x0 * size, inner.y0 - near.y0 * size
+    places = places_near(could, x0, y0, inner.height, inner.width, size)
+    if not len(places):
+        return own
+    field = spread_at(field, near, inner, size, places)
+    beside = spread_at(values, coarse, inner, factor * more, places)
+    there = _lit(own_colour, own_colour.at_pixels(inner, places))
+    change = _dulled(field, shine(field, there, threshold), beside, np.float32(amount))
+    picked = own.reshape(-1, 3)
+    picked[places] = moved(picked[places][None], change)[0]
+    return own
 
 
 def _lit(own: OwnSkin, there: Array) -> Array:
@@ -118,12 +148,22 @@ def _lit(own: OwnSkin, there: Array) -> Array:
     """
     if there.size == 3:
         return there
-    out = there.copy()
     hard = float(smooth(np.asarray((own.side[0] - _SOFT_LIGHT) / _SOFT_LIGHT, np.float32)))
-    # Skin has its colours in proportion to lightness.
-    light = np.maximum(there[..., 0], own.base[0] + hard * own.side[0])
-    out[..., 1:] *= (light / np.maximum(there[..., 0], 1))[..., None]
-    out[..., 0] = light
+    return _no_darker(there, np.float32(own.base[0] + hard * own.side[0]))
+
+
+@compiled
+def _no_darker(skin: Array, least: np.float32) -> Array:
+    """Skin (h, w, 3) of this lightness at least, its colours in proportion to lightness."""
+    h, w, _ = skin.shape
+    out = np.empty((h, w, 3), np.float32)
+    for i in range(h):
+        for j in range(w):
+            light = max(skin[i, j, 0], least)
+            part = light / max(skin[i, j, 0], np.float32(1))
+            out[i, j, 0] = light
+            out[i, j, 1] = skin[i, j, 1] * part
+            out[i, j, 2] = skin[i, j, 2] * part
     return out
 
 

@@ -68,6 +68,14 @@ class OwnSkin:
         out[:, 1] += (self._cheeks_at(places[:, 0], 0) * self._cheeks_at(places[:, 1], 1)).sum(0)
         return out
 
+    def at_pixels(self, rect: Rect, places: NDArray[np.int64]) -> Array:
+        """The skin at pixels of ``rect`` (numbers row by row), (1, n, 3); (1, 1, 3) where it is the same everywhere."""
+        if not self.side.any() and not self.cheek_red:
+            return self.base.reshape(1, 1, 3)
+        ys, xs = np.divmod(places, rect.width)
+        middles = np.stack([xs + (rect.x0 + 0.5), ys + (rect.y0 + 0.5)], -1)
+        return self.at_places(np.asarray(middles, np.float32))[None]
+
     def _cheeks_at(self, values: Array, axis: int) -> Array:
         """What a row (axis 0) or column (1) of places has of each cheek's red, (cheeks, n); both multiplied give it."""
         red = np.float32(self.cheek_red if axis == 0 else 1.0)

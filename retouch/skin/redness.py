@@ -12,7 +12,6 @@ from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.skin.colour import (
     LIT,
-    MOST_PICKED,
     SHADE,
     beside_light_skin,
     moved,
@@ -28,7 +27,7 @@ from retouch.skin.smooth import (
     places_near,
     soft,
     soft_reach_of,
-    spread,
+    spread_at,
 )
 
 Array = NDArray[np.float32]
@@ -127,17 +126,12 @@ def less_red(
     places = places_near(_reddish(field, there, how[1]), x0, y0, h, w, factor)
     if not len(places):
         return out
-    beside = spread(field, cells, inner, factor)
-    colour = there if there.size == 3 else spread(there, cells, inner, factor)
-    if len(places) > MOST_PICKED * h * w:
-        lab = to_lab(out)
-        return moved(out, _taken_back(lab, beside, colour, *how), lab)
-    if colour.size > 3:
-        colour = colour.reshape(-1, 3)[places][None]
-    picked, near = (a.reshape(-1, 3)[places][None] for a in (out, beside))
-    lab = to_lab(picked)
-    change = _taken_back(lab, near, colour, *how)
-    out.reshape(-1, 3)[places] = moved(picked, change, lab)[0]
+    beside = spread_at(field, cells, inner, factor, places)
+    colour = there if there.size == 3 else spread_at(there, cells, inner, factor, places)
+    picked = out.reshape(-1, 3)
+    own_lab = to_lab(picked[places][None])
+    change = _taken_back(own_lab, beside, colour, *how)
+    picked[places] = moved(picked[places][None], change, own_lab)[0]
     return out
 
 

@@ -101,6 +101,47 @@ def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:
     return out.reshape(rect.height, rect.width, *values.shape[2:])
 
 
+def spread_at(
+    values: Array, cells: Rect, rect: Rect, factor: int, places: NDArray[np.int64]
+) -> Array:
+    """Values of cells at some pixels of ``rect``, bilinear: `spread` where only few are wanted.
+
+    Parameters
+    ----------
+    values : ndarray (rows, cols, 3) float32
+    places : ndarray (n,)
+        Row by row in ``rect``.
+
+    Returns
+    -------
+    ndarray (1, n, 3) float32
+    """
+    x0, y0 = rect.x0 - cells.x0 * factor, rect.y0 - cells.y0 * factor
+    return _spread_at(values, x0, y0, rect.width, np.float32(1 / factor), places)
+
+
+@compiled
+def _spread_at(
+    values: Array, x0: int, y0: int, width: int, step: np.float32, places: NDArray[np.int64]
+) -> Array:
+    rows, cols = values.shape[:2]
+    out = np.empty((1, len(places), 3), np.float32)
+    half, zero = np.float32(0.5), np.float32(0)
+    for n in range(len(places)):
+        x = (np.float32(x0 + places[n] % width) + half) * step - half
+        y = (np.float32(y0 + places[n] // width) + half) * step - half
+        x = min(max(x, zero), np.float32(cols - 1))
+        y = min(max(y, zero), np.float32(rows - 1))
+        j, i = int(x), int(y)
+        k, m = min(j + 1, cols - 1), min(i + 1, rows - 1)
+        across, down = x - np.float32(j), y - np.float32(i)
+        for c in range(3):
+            upper = values[i, j, c] + across * (values[i, k, c] - values[i, j, c])
+            lower = values[m, j, c] + across * (values[m, k, c] - values[m, j, c])
+            out[0, n, c] = upper + down * (lower - upper)
+    return out
+
+
 def soft(image: Working, rect: Rect, sigma: float, inner: Rect | None = None) -> Array:
     """A Gaussian blur of an array that covers ``rect``; wide ones on the reduced grid.
 
