@@ -12,7 +12,7 @@ from retouch.features.teeth import whiteness
 from retouch.natural import edges, features, grain, seams, shades
 from retouch.natural.finding import PRACTICE, Finding
 from retouch.natural.known import Known
-from retouch.natural.pairs import LEAST_SCALE, Array, Pair, pair_of, pair_of_images
+from retouch.natural.pairs import LEAST_SCALE, Array, Pair, Result, pair_of, pair_of_images
 from retouch.processors import at_once
 from retouch.render import Renderer
 from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES
@@ -53,11 +53,16 @@ def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[
     return (*out, *of_codes_of(renderer, edit))
 
 
-def of_run(renderer: Renderer, edit: Edit, analysis: Analysis) -> tuple[Finding, ...]:
-    """Readings of all faces that need no grain to be seen: colour, features, light, edges; for many portraits."""
+def of_run(
+    renderer: Renderer, edit: Edit, analysis: Analysis, result: Result | None = None
+) -> tuple[Finding, ...]:
+    """Readings of all faces that need no grain to be seen: colour, features, light, edges; for many portraits.
+
+    ``result`` as in `pair_of`.
+    """
     out: list[Finding] = []
     for n in range(len(analysis.faces)):
-        pair = pair_of(renderer, edit, analysis, n, _COARSE)
+        pair = pair_of(renderer, edit, analysis, n, _COARSE, result)
         for part in (_colour, _features, _light, _edges):
             out += part(pair)
     return tuple(out)

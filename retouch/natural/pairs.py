@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -19,6 +20,8 @@ from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
+# Gives working values (h, w, 3) of a rectangle in pixels of a level.
+Result = Callable[[Rect, int], Array]
 # Pixels to the millimetre that pores need to be seen by; more aren't looked at.
 LEAST_SCALE = 6.0
 SURE = 0.8
@@ -129,15 +132,23 @@ def around(analysis: Analysis, face: int, bounds: Rect) -> Rect:
 
 
 def pair_of(
-    renderer: Renderer, edit: Edit, analysis: Analysis, face: int, least: float = LEAST_SCALE
+    renderer: Renderer,
+    edit: Edit,
+    analysis: Analysis,
+    face: int,
+    least: float = LEAST_SCALE,
+    result: Result | None = None,
 ) -> Pair:
     """A face of the original and of what the passes of pixels make of it, before anything is moved; with
     ``least`` pixels to the millimetre where the picture has them.
+
+    ``result`` gives what the passes made, where that is known already.
     """
     level = level_of(analysis.faces[face].scale.px_per_mm, renderer.pyramid.highest, least)
     rect = around(analysis, face, renderer.bounds).align(1 << level).clip(renderer.bounds)
     part = rect.reduced(level)
-    before, after = (renderer.plan(e).view(part, level) for e in (Edit(), edit))
+    before = renderer.pyramid.crop(part, level)
+    after = (result or renderer.plan(edit).view)(part, level)
     return Pair(np.clip(before, 0, 1), np.clip(after, 0, 1), analysis, face, rect)
 
 

@@ -13,6 +13,7 @@ from retouch.colour.lab import to_lab
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
+from retouch.natural.pairs import Result, level_of
 from retouch.render import Renderer
 from retouch.zone_names import SKIN_OF_FACE
 
@@ -43,8 +44,10 @@ def fine_energy(grey: Array, px_per_mm: float) -> Array:
     return np.asarray(band * band, np.float32)
 
 
-def readings(renderer: Renderer, edit: Edit, analysis: Analysis, face: int = 0) -> list[Reading]:
-    """Every zone of a face's skin that is large enough.
+def readings(
+    renderer: Renderer, edit: Edit, analysis: Analysis, face: int = 0, result: Result | None = None
+) -> list[Reading]:
+    """Every zone of a face's skin that is large enough; ``result`` as in `pair_of`.
 
     Texture is the root of the fine band's energy after over before. What is healed has texture
     of its own, so spots that went don't count as lost texture.
@@ -52,12 +55,11 @@ def readings(renderer: Renderer, edit: Edit, analysis: Analysis, face: int = 0) 
     x, y, w, h = analysis.faces[face].box
     rect = Rect(int(x), int(y), int(x + w) + 1, int(y + h) + 1).clip(renderer.bounds)
     scale = analysis.faces[face].scale.px_per_mm
-    level = 0
-    while scale / (2 << level) >= _LEAST_SCALE and level < renderer.pyramid.highest:
-        level += 1
+    level = level_of(scale, renderer.pyramid.highest, _LEAST_SCALE)
     rect = rect.align(1 << level).clip(renderer.bounds)
     part = rect.reduced(level)
-    before, after = (renderer.plan(e).view(part, level) for e in (Edit(), edit))
+    before = renderer.pyramid.crop(part, level)
+    after = (result or renderer.plan(edit).view)(part, level)
     own = scale / (1 << level)
     energies = [fine_energy(np.ascontiguousarray(a[..., 1]), own) for a in (before, after)]
     labs = [to_lab(a) for a in (before, after)]

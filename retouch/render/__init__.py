@@ -2,7 +2,7 @@
 
 from retouch.memory import Memory
 from retouch.render.changes import changed_region
-from retouch.render.export import in_srgb, render_whole, resized
+from retouch.render.export import as_passes_made, in_srgb, render_whole, resized
 from retouch.render.plan import Plan
 from retouch.render.proposing import propose_source
 from retouch.render.renderer import Renderer
@@ -14,6 +14,7 @@ __all__ = [
     "Patch",
     "Plan",
     "Renderer",
+    "as_passes_made",
     "changed_region",
     "in_srgb",
     "propose_source",

@@ -83,6 +83,16 @@ def render_whole(
     return replace(picture, pixels=out, alpha=alpha, developed=None, taken=None)
 
 
+def as_passes_made(renderer: Renderer, edit: Edit, whole: Picture) -> bool:
+    """Whether a picture that was rendered (`render_whole`) has what the passes of pixels made, in the original's
+    pixels: nothing is framed, moved or cut out.
+    """
+    warp = renderer.plan(edit).warp
+    picture = renderer.pyramid.picture
+    plain = warp.identity and warp.moving.empty and not framed_passes(edit)
+    return plain and whole.alpha is picture.alpha and picture.developed is None
+
+
 def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
     """A part of the original in strips, as few as memory allows."""
     if part.empty:

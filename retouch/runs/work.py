@@ -26,7 +26,7 @@ from retouch.picture import Output, Picture, Pyramid
 from retouch.picture.proof import Conversion
 from retouch.picture.read import file_bytes, read_bytes
 from retouch.picture.write import save as save_bytes
-from retouch.render import render_whole
+from retouch.render import as_passes_made, render_whole
 from retouch.render.delivered import Border, Outcome, below
 from retouch.render.developing import development_of
 from retouch.render.layered import openraster_file
@@ -74,14 +74,17 @@ def carry_out(order: Order) -> Made:
         edit, _ = with_decisions(edit, bench, [known_of(k) for k in order.known])
         edit, label, note = _retouched(order, edit, bench)
     made = Made(order.key, to_data(edit), label, note, len(analysis.faces), analysis=kept)
-    with _timed(seconds, "readings"):
-        tell(0.45, "Checking that it looks natural")
-        made = _measured(made, edit, bench)
-    files = []
+    files, whole = [], None
     with _timed(seconds, "deliver"):
         for n, one in enumerate(order.deliver):
-            tell(0.6 + 0.4 * n / len(order.deliver), "Writing files")
-            files.append(_delivered(one, edit, bench, order.carried))
+            tell(0.45 + 0.4 * n / len(order.deliver), "Writing files")
+            if whole is None and one.output.get("format") != "ora":
+                # Once for all files.
+                whole = render_whole(bench.renderer, edit)
+            files.append(_delivered(one, edit, bench, whole, order.carried))
+    with _timed(seconds, "readings"):
+        tell(0.85, "Checking that it looks natural")
+        made = _measured(made, edit, bench, whole)
     return replace(made, files=tuple(files), seconds=seconds)
 
 
@@ -135,21 +138,23 @@ def _retouched(order: Order, edit: Edit, bench: Bench) -> tuple[Edit, str, str]:
     return edit, label, note
 
 
-def _measured(made: Made, edit: Edit, bench: Bench) -> Made:
-    analysis = bench.analysis
+def _measured(made: Made, edit: Edit, bench: Bench, whole: Picture | None) -> Made:
+    """With readings of the result; ``whole``: the rendered picture, where there is one."""
+    analysis, renderer = bench.analysis, bench.renderer
     assert analysis is not None
-    found = [
-        r for n in range(len(analysis.faces)) for r in readings(bench.renderer, edit, analysis, n)
-    ]
+    result = None
+    if whole is not None and as_passes_made(renderer, edit, whole):
+        result = Pyramid(whole).crop
+    faces = range(len(analysis.faces))
+    found = [r for n in faces for r in readings(renderer, edit, analysis, n, result)]
+    told = of_run(renderer, edit, analysis, result)
     return replace(
         made,
         asked=sum(d.decision == "ask" and not d.cleared for d in decided(analysis, edit)),
         healed=sum(len(p.touches) for p in edit.passes if _heals(p)),
         texture=round(min(r.texture for r in found), 1) if found else None,
         colour=round(max(r.change for r in found), 2) if found else None,
-        beyond=tuple(
-            dict.fromkeys(f.title for f in of_run(bench.renderer, edit, analysis) if f.amber)
-        ),
+        beyond=tuple(dict.fromkeys(f.title for f in told if f.amber)),
     )
 
 
@@ -158,13 +163,14 @@ def _heals(one: Pass) -> bool:
 
 
 def _delivered(
-    wanted: Deliver, edit: Edit, bench: Bench, carried: bool
+    wanted: Deliver, edit: Edit, bench: Bench, whole: Picture | None, carried: bool
 ) -> tuple[str, int, bytes | None]:
     output, outcome, most = output_of(wanted.output), *outcome_of(wanted.outcome)
     if output.format == "ora":
         data = openraster_file(bench.renderer, edit, outcome.of)
     else:
-        data = below(outcome.of(render_whole(bench.renderer, edit)), output, most)
+        assert whole is not None
+        data = below(outcome.of(whole), output, most)
     if carried:
         return wanted.path, len(data), data
     os.makedirs(os.path.dirname(wanted.path) or ".", exist_ok=True)
