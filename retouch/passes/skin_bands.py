@@ -12,7 +12,18 @@ from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import FITTED, px_per_mm
 from retouch.passes.ways import Array, Pixels, Place, Values
 from retouch.skin.grain import fresh_grain, grain_reach
-from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft, with_band
+from retouch.skin.smooth import (
+    LEAST_SIGMA,
+    Cells,
+    blurred_cells,
+    contrast_of,
+    factor_of,
+    fitted,
+    reach_of,
+    reduced,
+    soft,
+    with_band,
+)
 
 SETTINGS = (
     Setting("fine", "Fine", "Pores and fine hairs: below 0 softer, above stronger.",
@@ -67,20 +78,13 @@ def pixels(image: Working, settings: Values, place: Place) -> Array:
     if not any(amounts) and not fresh:
         return out
     contrast = contrast_of(float(settings["guard"]) / 100)
-    base, upper = image, out
+    smoothed = _Smoothed(image, place)
+    upper = out
     for n, (sigma, amount) in enumerate(zip(_sigmas(settings), amounts, strict=True)):
         if not any(amounts[n:]):
             break
-        sigma *= place.scale
-        # The last band is needed where it is wanted; those before it, as far as it looks.
-        inner = None if any(amounts[n + 1 :]) else place.inner
         # The finest band is parted plainly: within it nothing is large enough to be an edge.
-        base = (
-            soft(base, place.rect, sigma, inner)
-            if n == 0
-            else edge_aware(base, place.rect, sigma, contrast, inner)
-        )
-        lower = place.own(base) if inner is None else base
+        lower = smoothed.wider(sigma * place.scale, contrast if n else None)
         if amount:
             out = with_band(out, upper, lower, np.float32(amount))
         upper = lower
@@ -90,6 +94,37 @@ def pixels(image: Working, settings: Values, place: Place) -> Array:
         )
         out = out + np.float32(fresh) * place.own(grain)[..., None]
     return np.clip(np.asarray(out, np.float32), 0, 1)
+
+
+class _Smoothed:
+    """A picture smoothed wider and wider: of what lies around the wanted part its cells are enough."""
+
+    def __init__(self, image: Working, place: Place) -> None:
+        self._image, self._rect, self._inner = image, place.rect, place.inner or place.rect
+        self._own = place.own(image)
+        self._plainly = 0.0
+        self._cells = Cells(image, place.rect, 1)
+
+    def wider(self, sigma: float, contrast: float | None) -> Array:
+        """The wanted part of what is smoothed so far, smoothed over ``sigma`` pixels more: up to edges of a
+        ``contrast``, or plainly, which comes first.
+        """
+        if sigma < LEAST_SIGMA:
+            return self._own
+        if contrast is None:
+            self._plainly = sigma
+            self._own = soft(self._image, self._rect, sigma, self._inner)
+            return self._own
+        known, factor = self._cells, factor_of(sigma)
+        small, cells = reduced(known.image, known.rect, factor // known.factor)
+        if self._plainly:
+            # Cells blurred are as good as cells of what is blurred.
+            small = blurred_cells(small, self._plainly, factor)
+            self._plainly = 0.0
+        lines = fitted(small, sigma / factor, contrast)
+        self._own = lines.at(self._own, cells, self._inner, factor)
+        self._cells = Cells(lines.of_cells(small), cells, factor)
+        return self._own
 
 
 SKIN_BANDS = register(

@@ -113,7 +113,8 @@ def less_shine(
     inner = inner or rect
     own_colour = own_skin(skin)
     # What is around varies so slowly that a coarse grid has all of it.
-    seen = cells_of(image, rect, shine_cell(px_per_mm), around)
+    wanted = inner.grow(shine_reach(px_per_mm))
+    seen = cells_of(image, rect, shine_cell(px_per_mm), around, wanted)
     small, cells, factor = to_lab(seen.image), seen.rect, seen.factor
     sigma = _SHINE_AROUND_MM * px_per_mm / factor
     there = _lit(own_colour, own_colour.over(cells, factor))
@@ -210,7 +211,8 @@ def lifted(
     inner = inner or rect
     own_colour = own_skin(skin)
     # Shadows have no fine forms: they are found and measured on a coarse grid.
-    seen = cells_of(image, rect, shade_cell(px_per_mm), around)
+    wanted = inner.grow(shade_reach(px_per_mm))
+    seen = cells_of(image, rect, shade_cell(px_per_mm), around, wanted)
     small, cells, factor = to_lab(seen.image), seen.rect, seen.factor
     scale = px_per_mm / factor
     field = soft(small, cells, _SHADE_FIELD_MM * scale)

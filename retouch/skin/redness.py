@@ -109,7 +109,7 @@ def less_red(
     inner = inner or rect
     out = np.array(image[inner.within(rect)], np.float32)
     sigma = _sigma(px_per_mm, size_mm)
-    seen = cells_of(image, rect, factor_of(sigma), around)
+    seen = cells_of(image, rect, factor_of(sigma), around, inner.grow(reach(px_per_mm, size_mm)))
     cells, factor = seen.rect, seen.factor
     own = own_skin(skin)
     there = own.over(cells, factor)

@@ -20,8 +20,14 @@ from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
 
+# Narrower blurs (sigma in pixels) change nothing.
+LEAST_SIGMA = 0.3
+# Blurs look at so many sigma to each side.
+_KERNEL = 4.2
 # The grid has so many cells per sigma at least.
 _CELLS_PER_SIGMA = 3.0
+# Grids of cells are made of each other up to so many times.
+_GRID = 32
 # Edge guards 0..1 go from this contrast (encoded, standard deviation) to that, geometrically.
 _WEAK, _STRONG = 0.5, 0.02
 
@@ -36,9 +42,18 @@ class Cells:
     factor: int
 
 
-def cells_of(image: Working, rect: Rect, factor: int, given: Cells | None) -> Cells:
-    """The cells of an array over ``rect``, or those that are given and reach further."""
-    return given or Cells(*reduced(image, rect, factor), factor)
+def cells_of(
+    image: Working, rect: Rect, factor: int, given: Cells | None, wanted: Rect | None = None
+) -> Cells:
+    """The cells of an array over ``rect``, or of those that are given, what lies over ``wanted`` (pixels)."""
+    if given is None:
+        return Cells(*reduced(image, rect, factor), factor)
+    if wanted is None:
+        return given
+    # Whole cells of any grid that is made of these.
+    own = wanted.align(_GRID * given.factor)
+    own = Rect(*(n // given.factor for n in own.as_tuple())).clip(given.rect)
+    return Cells(given.image[own.within(given.rect)], own, given.factor)
 
 
 def factor_of(sigma: float) -> int:
@@ -148,10 +163,11 @@ def soft(image: Working, rect: Rect, sigma: float, inner: Rect | None = None) ->
     Only the part ``inner`` of it is given back, if that is named.
     """
     inner = inner or rect
-    if sigma < 0.3:
+    if sigma < LEAST_SIGMA:
         return np.ascontiguousarray(image[inner.within(rect)])
     factor = factor_of(sigma)
-    small, cells = reduced(image, rect, factor)
+    seen = inner.grow(int(np.ceil(_KERNEL * sigma)) + 3 * factor + 2).clip(rect)
+    small, cells = reduced(image[seen.within(rect)], seen, factor)
     return spread(blurred_cells(small, sigma, factor), cells, inner, factor)
 
 
@@ -222,15 +238,40 @@ def edge_aware(
     """
     inner = inner or rect
     own = np.ascontiguousarray(image[inner.within(rect)])
-    if sigma < 0.3:
+    if sigma < LEAST_SIGMA:
         return own
     factor = factor_of(sigma)
     small, cells = reduced(image, rect, factor)
+    return fitted(small, sigma / factor, contrast).at(own, cells, inner, factor)
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A line for each cell, (rows, cols, 3): what is smoothed is ``slope`` times lightness plus ``offset``."""
+
+    slope: Array
+    offset: Array
+
+    def at(self, image: Working, cells: Rect, inner: Rect, factor: int) -> Array:
+        """What ``image`` over ``inner`` (pixels) becomes, the lines' cells being of ``factor`` pixels."""
+        if factor == 1:
+            here = inner.within(cells)
+            slope, offset = (np.ascontiguousarray(a[here]) for a in (self.slope, self.offset))
+            return _line(image, slope, offset)
+        x0, y0 = inner.x0 - cells.x0 * factor, inner.y0 - cells.y0 * factor
+        return _line_between(image, self.slope, self.offset, x0, y0, factor)
+
+    def of_cells(self, small: Array) -> Array:
+        """What the cells themselves become."""
+        return _line(np.ascontiguousarray(small), self.slope, self.offset)
+
+
+def fitted(small: Array, sigma: float, contrast: float) -> Fitted:
+    """The lines of the guided filter over cells (rows, cols, 3), ``sigma`` in cells."""
     guide = _light(small)
-    rest = sigma / factor
 
     def mean(values: NDArray[Any]) -> Array:
-        return cv2.GaussianBlur(values, (0, 0), rest, borderType=cv2.BORDER_REFLECT)
+        return cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
 
     centre = mean(guide)
     variance: Array = np.maximum(mean(guide * guide) - centre * centre, 0)
@@ -238,9 +279,7 @@ def edge_aware(
     shared = mean(small * guide[..., None]) - means * centre[..., None]
     slope = shared / (variance + np.float32(contrast**2))[..., None]
     offset = means - slope * centre[..., None]
-    wide = spread(mean(slope), cells, inner, factor)
-    base = spread(mean(offset), cells, inner, factor)
-    return _line(own, wide.reshape(own.shape), base)
+    return Fitted(mean(slope).reshape(small.shape), mean(offset).reshape(small.shape))
 
 
 @compiled
@@ -254,6 +293,42 @@ def _line(image: Working, slope: Array, offset: Array) -> Array:
             light = quarter * (image[i, j, 0] + image[i, j, 2]) + half * image[i, j, 1]
             for k in range(3):
                 out[i, j, k] = slope[i, j, k] * light + offset[i, j, k]
+    return out
+
+
+@compiled
+def _line_between(
+    image: Working, slope: Array, offset: Array, x0: int, y0: int, factor: int
+) -> Array:
+    """The same with lines of cells of ``factor`` pixels, bilinear; the image's corner lies at x0, y0."""
+    h, w, _ = image.shape
+    rows, cols = slope.shape[:2]
+    out = np.empty((h, w, 3), np.float32)
+    quarter, half, zero = np.float32(0.25), np.float32(0.5), np.float32(0)
+    step = np.float32(1 / factor)
+    row = np.empty((cols, 6), np.float32)
+    left = np.empty(w, np.int64)
+    across = np.empty(w, np.float32)
+    for j in range(w):
+        x = min(max((np.float32(x0 + j) + half) * step - half, zero), np.float32(cols - 1))
+        left[j] = min(int(x), max(cols - 2, 0))
+        across[j] = x - np.float32(left[j])
+    right = 1 if cols > 1 else 0
+    for i in range(h):
+        y = min(max((np.float32(y0 + i) + half) * step - half, zero), np.float32(rows - 1))
+        top = int(y)
+        below = min(top + 1, rows - 1)
+        down = y - np.float32(top)
+        for n in range(left[0], left[w - 1] + right + 1):
+            for k in range(3):
+                row[n, k] = slope[top, n, k] + down * (slope[below, n, k] - slope[top, n, k])
+                row[n, 3 + k] = offset[top, n, k] + down * (offset[below, n, k] - offset[top, n, k])
+        for j in range(w):
+            a, b, t = left[j], left[j] + right, across[j]
+            light = quarter * (image[i, j, 0] + image[i, j, 2]) + half * image[i, j, 1]
+            for k in range(3):
+                line = row[a, k] + t * (row[b, k] - row[a, k])
+                out[i, j, k] = line * light + row[a, 3 + k] + t * (row[b, 3 + k] - row[a, 3 + k])
     return out
 
 
