@@ -16,13 +16,16 @@ from retouch.colour.curve import ramp
 from retouch.colour.depth import to_integers
 from retouch.colour.difference import ciede2000
 from retouch.edit.mask import Mask, MaskStroke, OutlineArea
+from retouch.edit.model import Edit
 from retouch.edit.values import Value
-from retouch.face.cover import strands
+from retouch.face.analysis import Analysis
+from retouch.face.cover import FaceZones, strands
 from retouch.face.guided import applied, coefficients
 from retouch.face.judging import judge
 from retouch.face.marks import find_marks
 from retouch.face.nearby import colours, decided
 from retouch.face.ridges import path
+from retouch.face.zones import Layer
 from retouch.fill import fill
 from retouch.geometry import Rect
 from retouch.heal.far import signed_on_grid
@@ -83,6 +86,7 @@ def warm() -> None:
     ciede2000(plain, flushed)
     strands(plain)
     _understand(plain)
+    _cover(plain)
     _lay(plain)
     _paint(plain)
     _frame(plain)
@@ -100,6 +104,19 @@ def _understand(plain: heal.Array) -> None:
     spot = plain.copy()
     spot[112:128, 112:128, 1:] *= np.float32(0.7)
     judge(np.log(spot), np.ones((240, 240), np.float32), (120.0, 120.0, 8.0, 10.0), 5.0)
+
+
+def _cover(plain: heal.Array) -> None:
+    """Draw what zones cover."""
+    bounds = Rect(0, 0, 240, 240)
+    layers = tuple(
+        Layer(zone, 0, bounds, np.full((60, 60), 100, np.uint8)) for zone in ("forehead", "unsure", "teeth")
+    )  # fmt: skip
+    zones = FaceZones(
+        Analysis(240, 240, (), layers, ()), Edit(), Pyramid(Picture(to_integers(plain, 8)))
+    )
+    for zone in ("skin", "forehead", "teeth"):
+        zones.cover(zone, None, bounds, (240, 240))
 
 
 def _lay(plain: heal.Array) -> None:

@@ -72,12 +72,12 @@ def sides(analysis: Analysis, pyramid: Pyramid, face: int = 0) -> Sides:
                 lit, dark = light[t > 0.5], light[t < -0.5]
                 if len(lit) < 50 or len(dark) < 50:
                     continue
-                half = float(np.median(lit) - np.median(dark)) / 2
+                half = (_middle(lit) - _middle(dark)) / 2
                 if half < _LEAST / 2:
                     continue
                 # Both levels seldom lie evenly about the line.
                 rest = light - half * t
-                error = float(np.abs(rest - np.median(rest)).mean())
+                error = float(np.abs(rest - _middle(rest)).mean())
                 if best is None or error < best[0]:
                     best = (error, t, float(direction), float(line), soft)
     if best is None or best[0] > (1 - _EXPLAINED) * before:
@@ -97,3 +97,11 @@ def sides(analysis: Analysis, pyramid: Pyramid, face: int = 0) -> Sides:
         (float(middle[0]), float(middle[1]), float(middle[2])),
         (float(differs[0]), float(differs[1]), float(differs[2])), at, degrees, soft,
     )  # fmt: skip
+
+
+def _middle(values: Array) -> float:
+    """The median, in a fifth of the time that NumPy's takes for so few values, by asking for no more than it needs."""
+    half = len(values) // 2
+    if len(values) % 2:
+        return float(np.partition(values, half)[half])
+    return float(np.partition(values, (half - 1, half))[half - 1 : half + 1].mean())

@@ -391,16 +391,16 @@ def combine(
             source, np.array([[rx, 0, left], [0, ry, top]]), (x1 - x0, y1 - y0),
             flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_CONSTANT,
         )  # fmt: skip
-        _add(out[y0:y1, x0:x1], part)
+        _add(out, part, y0, x0)
     return out
 
 
 @compiled
-def _add(out: Array, part: NDArray[np.uint8]) -> None:
-    """Add a mask of 8 bits to one of 0..1, in place, up to 1."""
+def _add(out: Array, part: NDArray[np.uint8], y0: int, x0: int) -> None:
+    """Add a mask of 8 bits to one of 0..1 from a row and column on, in place, up to 1."""
     h, w = part.shape
     step, one = np.float32(1 / 255), np.float32(1)
     for i in range(h):
         for j in range(w):
             if part[i, j]:
-                out[i, j] = min(out[i, j] + np.float32(part[i, j]) * step, one)
+                out[y0 + i, x0 + j] = min(out[y0 + i, x0 + j] + np.float32(part[i, j]) * step, one)

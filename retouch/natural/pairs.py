@@ -27,6 +27,8 @@ LEAST_SCALE = 6.0
 SURE = 0.8
 # A zone with fewer pixels says nothing.
 LEAST_PIXELS = 400
+# Every so many pixels are enough for a median.
+EACH = 7
 # What is looked at around a face, in parts of its box: hair, collar.
 _AROUND = 0.6
 # Blurs wider than this are made on a reduced picture, which is still so fine for them.

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from retouch.colour.difference import ciede2000
-from retouch.natural.pairs import LEAST_PIXELS, Array, Mask, Pair, broad
+from retouch.natural.pairs import EACH, LEAST_PIXELS, Array, Mask, Pair, broad
 from retouch.natural.tones import Skin, skin_of
 
 # The form of a face: light over so many mm (sigma).
@@ -17,15 +17,14 @@ _OTHER_SKIN = ("neck", "other_skin", "ears")
 # Small light lies this much (L*) above what is broad over so many mm (sigma); less than so much of it in the
 # mean is none.
 _SHINE_MM, _SHINE_L, _LEAST_SHINE = 6.0, 3.0, 0.04
-# Every so many pixels are enough for a median.
-_EACH = 7
 
 
 def median(lab: Array, where: Mask) -> Array | None:
     """The median colour of marked pixels; None where there are too few."""
     if int(where.sum()) < LEAST_PIXELS:
         return None
-    return np.asarray(np.median(lab[where][::_EACH], axis=0), np.float32)
+    some = np.flatnonzero(where)[::EACH]
+    return np.asarray(np.median(lab.reshape(-1, 3)[some], axis=0), np.float32)
 
 
 def shift(pair: Pair) -> float | None:
@@ -77,7 +76,7 @@ def form(pair: Pair) -> float | None:
     ranges = []
     for lab in pair.labs:
         light = broad(lab[..., 0] * skin, sigma) / weight
-        low, high = np.quantile(light[skin][::_EACH], (0.05, 0.95))
+        low, high = np.quantile(light[skin][::EACH], (0.05, 0.95))
         ranges.append(float(high - low))
     return 100 * ranges[1] / max(ranges[0], 1.0)
 

@@ -87,6 +87,24 @@ def reduced(image: Working, rect: Rect, factor: int) -> tuple[Array, Rect]:
     cells = Rect(rect.x0 // factor, rect.y0 // factor, -(-rect.x1 // factor), -(-rect.y1 // factor))
     if factor == 1:
         return image, cells
+    whole = Rect(-(-rect.x0 // factor), -(-rect.y0 // factor), rect.x1 // factor, rect.y1 // factor)
+    if whole.empty or whole == cells:
+        return _means(image, rect, cells, factor), cells
+    # Only the rim has cells that are cut: the rest needs no room around it.
+    out = np.empty((cells.height, cells.width, *image.shape[2:]), np.float32)
+    rims = (
+        Rect(cells.x0, cells.y0, cells.x1, whole.y0), Rect(cells.x0, whole.y1, cells.x1, cells.y1),
+        Rect(cells.x0, whole.y0, whole.x0, whole.y1), Rect(whole.x1, whole.y0, cells.x1, whole.y1),
+    )  # fmt: skip
+    for part in (whole, *rims):
+        if not part.empty:
+            pixels = Rect(*(n * factor for n in part.as_tuple())).clip(rect)
+            out[part.within(cells)] = _means(image[pixels.within(rect)], pixels, part, factor)
+    return out, cells
+
+
+def _means(image: Working, rect: Rect, cells: Rect, factor: int) -> Array:
+    """Means over cells, those that are cut filled up with their border's pixels."""
     sides = (
         rect.y0 - cells.y0 * factor, cells.y1 * factor - rect.y1,
         rect.x0 - cells.x0 * factor, cells.x1 * factor - rect.x1,
@@ -95,7 +113,7 @@ def reduced(image: Working, rect: Rect, factor: int) -> tuple[Array, Rect]:
     size = (cells.width, cells.height)
     return cv2.resize(padded, size, interpolation=cv2.INTER_AREA).reshape(
         cells.height, cells.width, *image.shape[2:]
-    ), cells
+    )
 
 
 def spread(values: Array, cells: Rect, rect: Rect, factor: int) -> Array:

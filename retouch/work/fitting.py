@@ -36,6 +36,16 @@ _OVERVIEW = 300
 Giver = Callable[[Analysis, Pyramid, int], dict[str, float]]
 
 
+def _noted(
+    name: str, giver: Giver, analysis: Analysis, pyramid: Pyramid, face: int
+) -> dict[str, float]:
+    """What a giver gives, worked out once: a routine asks for the same skin again and again."""
+    note = (name, pyramid.picture.digest, face)
+    if note not in analysis.notes:
+        analysis.notes[note] = giver(analysis, pyramid, face)
+    return dict(analysis.notes[note])
+
+
 def _scale(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     return {"px_per_mm": round(min(max(analysis.faces[face].scale.px_per_mm, 0.2), 300.0), 2)}
 
@@ -62,7 +72,8 @@ def _skin(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
 
 def _cheeks(analysis: Analysis, pyramid: Pyramid, face: int) -> dict[str, float]:
     """What both cheeks have alike beside the skin's own colour."""
-    own = own_skin(_skin(analysis, pyramid, face) | _scale(analysis, pyramid, face), 1.0)
+    skin = _noted("skin", _skin, analysis, pyramid, face)
+    own = own_skin(skin | _scale(analysis, pyramid, face), 1.0)
     found = rouge(analysis, pyramid, own, face)
     given = {"rouge_red": round(found.red, 1), "rouge_mm": found.size_mm}
     for side, (x, y) in zip(("right", "left"), found.at, strict=True):
@@ -155,11 +166,7 @@ def fitted(kind: PassKind, bench: Bench, face: Face = None) -> Fit:
         if giver not in asked:
             asked.add(giver)
             pyramid = bench.renderer.pyramid
-            # Worked out once: a routine asks for the same skin again and again.
-            note = (name, pyramid.picture.digest, number or 0)
-            if note not in analysis.notes:
-                analysis.notes[note] = giver(analysis, pyramid, number or 0)
-            given |= analysis.notes[note]
+            given |= _noted(name, giver, analysis, pyramid, number or 0)
     values: dict[str, Any] = {s.name: given.get(s.auto, s.default) for s in kind.fitted}
     if known and kind.meshed:
         assert analysis is not None
