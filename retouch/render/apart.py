@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.geometry import Rect
+from retouch.geometry import EMPTY, Rect
 from retouch.passes.ways import Pixels
 from retouch.render.stock import BelowKey, Patch
 from retouch.skin.smooth import Cells
@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 Array = NDArray[np.float32]
 
+# What is expected is made at once up to so many pixels: a sixteenth of them and fewer, since it is coarser.
+_MOST_EXPECTED = 24_000_000
 # So many pictures of a plan are begun with.
 _LATELY = 8
 
@@ -34,6 +36,12 @@ class Apart:
         self._known = weakref.ref(plan)
         # What was made lately: the pass and the picture below it, the last first.
         self._lately: deque[tuple[int, BelowKey]] = deque(maxlen=_LATELY)
+        self._expected = EMPTY
+
+    def expect(self, rect: Rect) -> None:
+        """Say that all of a rectangle (pixels of the original) will be asked for, part by part."""
+        if rect.width * rect.height <= _MOST_EXPECTED:
+            self._expected = rect
 
     @property
     def _plan(self) -> Plan:
@@ -44,6 +52,8 @@ class Apart:
     def around(self, i: int, rect: Rect, level: int) -> Cells | None:
         """What pass ``i`` is given beside its margins, to make ``rect`` of a level; None where it needs no more."""
         plan = self._plan
+        if level == 0:
+            rect = rect.union(self._expected.clip(plan.chain.extent(i)))
         apart = plan.chain.around(i, rect, level)
         if apart is None:
             return None

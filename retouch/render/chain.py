@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import weakref
 from dataclasses import replace
 
 from retouch.edit.model import Edit, Pass
@@ -45,7 +46,15 @@ class Chain:
         self.bounds = bounds
         self.zones = zones
         self.passes = [_active(p) for p in acting(edit)]
-        self.rests = Rests(digest, self.passes, bounds, key_of(zones), self.extent)
+        extent = weakref.WeakMethod(self.extent)
+
+        def reaches(i: int) -> Rect:
+            # Not held by it: both would stay, with their picture, until a collection of cycles.
+            known = extent()
+            assert known is not None
+            return known(i)
+
+        self.rests = Rests(digest, self.passes, bounds, key_of(zones), reaches)
         self.kinds = self.rests.kinds
         # All that each pass is computed with: set by hand, and what the face gave.
         self.values = self.rests.values

@@ -35,7 +35,7 @@ Wanted = Callable[[], bool]
 # Strips rendered at a time have about so many pixels, and so many rows at least: bounds memory and gives
 # steps for the progress. Where passes look far around, they have more, or each would compute most of its
 # neighbours again; but no more than this.
-_ROWS, _STRIP, _MOST = 512, 8_000_000, 40_000_000
+_ROWS, _STRIP, _MOST = 512, 3_000_000, 40_000_000
 # What moves is laid in parts of so many pixels.
 _MOST_MOVED = 8_000_000
 # A resampled picture is cut into so many blocks each way at most.
@@ -97,6 +97,7 @@ def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
     """A part of the original in strips, as few as memory allows."""
     if part.empty:
         return
+    plan.expect(part)
     usual = max(_ROWS, 4 * plan.chain.margin(0), _STRIP // part.width)
     rows = min(usual, max(_ROWS, _MOST // part.width))
     for y0, y1 in edges(part.y0, part.y1, -(-part.height // rows)):

@@ -37,10 +37,12 @@ Array = NDArray[np.float32]
 _WORTH_KEEPING = 60_000
 # Results are kept for a slider to begin with up to so many pixels.
 _MOST_KEPT = 4_000_000
-# Strips that several passes work through at once have so many pixels.
-_STRIP = 200_000
+# Strips that several passes work through at once have so many pixels, those of a large pass so many.
+_SMALL_STRIP, _STRIP = 200_000, 700_000
 # A large pass isn't cut into strips whose margins come to more than this part of it.
 _MOST_MARGIN = 0.5
+# … nor into more than two for each processor where strips were less than so many margins high.
+_LEAST_HEIGHT = 8
 # Where a pass that is cut looks for single hairs.
 _HAIRY = Mask((ZoneArea("hair"), ZoneArea("beard")))
 
@@ -156,6 +158,10 @@ class Plan:
             if inside and self.stock.belows.holds(self.below_key(len(self.chain), known, level)):
                 return known
         return None
+
+    def expect(self, rect: Rect) -> None:
+        """Say that all of a rectangle will be asked for at full size, part by part."""
+        self._apart.expect(rect)
 
     def stands(self, rect: Rect, level: int) -> bool:
         """Whether a view is made at once of what is kept of the standing edit (see `previews`)."""
@@ -313,7 +319,7 @@ class Plan:
                 if not here[1].empty:
                     self._apply(i, image, whole, here, level, wide[i : i + 2], None)
 
-        count = max(2 * PARTS, full.width * full.height // _STRIP)
+        count = max(2 * PARTS, full.width * full.height // _SMALL_STRIP)
         at_once(work, edges(full.y0, full.y1, min(count, full.height)))
 
     def _apply(
@@ -469,8 +475,10 @@ class Plan:
         margins = 2 * reach * (PARTS - 1)
         if inner.width * inner.height < WORTH_PARTING or margins > _MOST_MARGIN * inner.height:
             return part((inner.y0, inner.y1))
-        # Two strips for each processor keep all busy, unless their margins cost more than that.
-        count = PARTS if inner.height < 8 * PARTS * reach else 2 * PARTS
+        # Strips that are small keep all processors busy and memory low, unless their margins cost more than that.
+        most = inner.height // max(_LEAST_HEIGHT * reach, 1)
+        wished = max(2 * PARTS, inner.width * inner.height // _STRIP)
+        count = PARTS if most < 2 * PARTS else min(wished, most)
         out = np.empty((inner.height, inner.width, 3), np.float32)
 
         def fill(rows: tuple[int, int]) -> None:
