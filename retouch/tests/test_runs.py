@@ -281,6 +281,26 @@ class Orders(Folder):
         self.assertEqual(made[0], made[1])
         self.assertEqual(made[0], made[2])
 
+    def test_all_files_are_of_one_picture_which_readings_are_of(self) -> None:
+        path, kept = self.photos / "ana.png", str(self.folder / "ana.npz")
+        small("ana", path, 900)
+        files = tuple(
+            Deliver(str(self.folder / f"of.{ending}"), {"format": name})
+            for name, ending in (("png", "png"), ("tiff", "tif"), ("ora", "ora"))
+        )
+        order = Order("a", str(path), routine=EVERYDAY, analysis=kept)
+        made, alone = carry_out(replace(order, deliver=files)), carry_out(order)
+        first, *others = (read(Path(f.path)).pixels for f in files)
+        for other in others:
+            np.testing.assert_array_equal(first, other)
+        self.assertEqual([f for f, _, _ in made.files], [f.path for f in files])
+        # Of a file's pixels or of what the passes make: but for its steps the same is read.
+        assert made.texture is not None and alone.texture is not None  # noqa: PT018
+        assert made.colour is not None and alone.colour is not None  # noqa: PT018
+        self.assertAlmostEqual(made.texture, alone.texture, delta=2.5)
+        self.assertAlmostEqual(made.colour, alone.colour, delta=0.3)
+        self.assertEqual(made.beyond, alone.beyond)
+
     def test_what_needs_eyes_comes_first(self) -> None:
         calm = Made("a", {}, "", faces=1, texture=98.0, colour=0.5)
         rough = Made("b", {}, "", faces=1, texture=70.0, colour=0.5)
