@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 Array = NDArray[np.float32]
 
 # What is expected is made at once up to so many pixels: a sixteenth of them and fewer, since it is coarser.
-_MOST_EXPECTED = 24_000_000
+_MOST_EXPECTED = 30_000_000
 # So many pictures of a plan are begun with.
 _LATELY = 8
 

@@ -367,6 +367,8 @@ class Plan:
             # Only where the mask lets something through, with the margin that the pass needs.
             reach = -(-self.chain.margin_of(i, level) // (1 << level))
             inner = [r.shift(out.x0, out.y0) for r in pieces(share, reach)]
+            if not inner:
+                return
         shares = [share if isinstance(share, float) else share[r.within(out)] for r in inner]
         if isinstance(kind.way, Curve) and one.blend == "normal":
             table = kind.way.table(self.chain.values[i], self.stock.wide)

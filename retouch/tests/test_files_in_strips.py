@@ -14,7 +14,7 @@ from retouch.errors import Cancelled
 from retouch.geometry import EMPTY, Rect
 from retouch.passes import registry
 from retouch.picture import Picture, Pyramid
-from retouch.render import Renderer, as_passes_made, export, render_whole
+from retouch.render import Renderer, apart, as_passes_made, export, render_whole
 from retouch.tests.scenes import skin, spot
 from retouch.tests.test_spaces import made
 
@@ -59,10 +59,10 @@ class Strips(unittest.TestCase):
         renderer = Renderer(Pyramid(picture()))
         whole = render_whole(renderer, even())
         seen = renderer.plan(even()).view(renderer.bounds, 0)
-        apart = whole.pixels.astype(int) - to_integers(seen, 8).astype(int)
+        differs = whole.pixels.astype(int) - to_integers(seen, 8).astype(int)
         # Strips are computed with margins, whose rounding may show in the last step.
-        self.assertLessEqual(int(np.abs(apart).max()), 1)
-        self.assertLess(float((apart != 0).mean()), 1e-3)
+        self.assertLessEqual(int(np.abs(differs).max()), 1)
+        self.assertLess(float((differs != 0).mean()), 1e-3)
 
     def test_narrow_strips_give_the_same(self) -> None:
         # Those that look near, beside what they see far around: strips are no lower than what is seen.
@@ -73,8 +73,26 @@ class Strips(unittest.TestCase):
             narrow = render_whole(Renderer(Pyramid(picture(16))), edit, told.append)
         self.assertGreater(len(told), 2)
         self.assertEqual((told, told[-1]), (sorted(told), 1.0))
-        apart = np.abs(at_once.pixels.astype(int) - narrow.pixels.astype(int))
-        self.assertLessEqual(int(apart.max()), 8, "more than an eighth of a step of 8 bits")
+        differs = np.abs(at_once.pixels.astype(int) - narrow.pixels.astype(int))
+        self.assertLessEqual(int(differs.max()), 8, "more than an eighth of a step of 8 bits")
+
+    def test_a_strip_may_have_nothing_of_a_mask(self) -> None:
+        """Two places far apart: between them a pass that looks far around has nothing to do."""
+        boxes = tuple(
+            OutlineArea(((420.0, y), (700.0, y), (700.0, y + 90.0), (420.0, y + 90.0)))
+            for y in (40.0, 1150.0)
+        )
+        shine = acting("shine", Mask(boxes), amount=90.0, threshold=-8.0)
+        edit = Edit((healed(), shine, acting("sharpen", Mask())))
+        whole = render_whole(Renderer(Pyramid(picture())), edit)
+        with (
+            mock.patch.object(export, "_STRIP", 1),
+            mock.patch.object(export, "_ROWS", 64),
+            mock.patch.object(apart, "_MOST_EXPECTED", 0),
+        ):
+            narrow = render_whole(Renderer(Pyramid(picture())), edit)
+        differs = np.abs(whole.pixels.astype(int) - narrow.pixels.astype(int))
+        self.assertLessEqual(int(differs.max()), 1)
 
     def test_what_no_pass_acts_on_keeps_its_codes(self) -> None:
         for icc in (None, made("Display P3")):
