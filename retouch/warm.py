@@ -32,7 +32,7 @@ from retouch.heal.far import signed_on_grid
 from retouch.masks import Masks
 from retouch.memory import Memory
 from retouch.passes import registry
-from retouch.passes.ways import Pixels, Place
+from retouch.passes.ways import Framed, FramePlace, Pixels, Place
 from retouch.picture import Picture, Pyramid
 from retouch.render.mixing import add_into, bend_into, mix_into
 from retouch.shape.composed import Composed, Move, composed
@@ -83,6 +83,8 @@ def warm() -> None:
                 half[:, 120:] = 1
                 place = Place(bounds, 0, cover=half if kind.cut else None)
                 kind.way.make(picture, _at_work(kind), place)
+            elif isinstance(kind.way, Framed):
+                kind.way.make(picture, _at_work(kind), FramePlace(0, 0, 1.0, 240, 240))
     ciede2000(plain, flushed)
     strands(plain)
     _understand(plain)

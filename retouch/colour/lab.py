@@ -10,11 +10,14 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.transfer import to_linear
+from retouch.compiled import compiled
 
 _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
 # The white that the matrix gives for R = G = B = 1, so that neutral greys have a* = b* = 0.
 _WHITE = _TO_XYZ.sum(1)
 _EPSILON = (6 / 29) ** 3
+# Up to this part of the pixels only those that move are converted.
+_MOST_PICKED = 0.35
 
 
 def to_lab(working: Working) -> Lab:
@@ -26,6 +29,56 @@ def to_lab(working: Working) -> Lab:
 def from_lab(lab: Lab) -> Working:
     """Working values 0..1 of CIELAB (h, w, 3); what sRGB can't hold is clipped."""
     return np.asarray(cv2.cvtColor(np.ascontiguousarray(lab), cv2.COLOR_LAB2RGB), np.float32)
+
+
+def shifted(image: Working, before: Lab, after: Lab, held: bool = False) -> Working:
+    """Working values moved as their CIELAB moved, each (h, w, 3); what didn't move stays to the bit.
+
+    What is added is the difference of two conversions, in which what is lost on the way there and back cancels.
+    ``held``: what moves stays within 0..1.
+    """
+    own, was, now = (np.ascontiguousarray(a, np.float32) for a in (image, before, after))
+    h, w, _ = own.shape
+    places = _moving(was, now)
+    if len(places) > _MOST_PICKED * h * w:
+        return _added(own, from_lab(now), from_lab(was), held)
+    out = own.copy()
+    if len(places):
+        here, there = (from_lab(lab.reshape(-1, 3)[places][None]) for lab in (now, was))
+        picked = out.reshape(-1, 3)
+        picked[places] = _added(picked[places][None], here, there, held)[0]
+    return out
+
+
+@compiled
+def _moving(before: Lab, after: Lab) -> NDArray[np.int64]:
+    """Where colours differ: places (n,) in the picture, row by row."""
+    h, w, _ = before.shape
+    places = np.empty(h * w, np.int64)
+    n = 0
+    for i in range(h):
+        for j in range(w):
+            same = before[i, j, 0] == after[i, j, 0] and before[i, j, 1] == after[i, j, 1]
+            if not (same and before[i, j, 2] == after[i, j, 2]):
+                places[n] = i * w + j
+                n += 1
+    return places[:n]
+
+
+@compiled
+def _added(image: Working, after: Working, before: Working, held: bool) -> Working:
+    count = image.size
+    out = np.empty(image.shape, np.float32)
+    values, now, was, made = image.ravel(), after.ravel(), before.ravel(), out.ravel()
+    zero, one = np.float32(0), np.float32(1)
+    for n in range(count):
+        by = now[n] - was[n]
+        value = values[n] + by
+        if held:
+            value = min(max(value, zero), one)
+        # What doesn't move stays to the bit, also where sums are regrouped.
+        made[n] = values[n] if by == zero else value
+    return out
 
 
 def lab_of_pixels(pixels: NDArray[np.uint8]) -> Lab:

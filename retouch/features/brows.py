@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import disc, parts_of, relaid, step, within
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import disc, parts_of, step, within
 from retouch.geometry import Rect
 from retouch.skin.smooth import Cells, blurred_cells, cells_of, factor_of, soft_reach_of, spread
 
@@ -108,4 +108,4 @@ def changed(
     if look.warmer:
         part = np.float32(look.warmer * _MOST_WARMER) * hairy
         a, b = a + np.float32(0.5) * part, b + part
-    return relaid(own, before, np.dstack([np.maximum(light, 0), a, b]))
+    return shifted(own, before, np.dstack([np.maximum(light, 0), a, b]))

@@ -8,8 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import relaid
+from retouch.colour.lab import shifted, to_lab
 from retouch.geometry import Rect
 from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
 
@@ -84,4 +83,4 @@ def changed(image: Working, rect: Rect, look: ClothLook, scale: float) -> Workin
         power = np.float32(2 ** (-look.light / _HALVES))
         after[..., 0] = 100 * np.power(np.clip(after[..., 0], 0, 100) / 100, power)
     np.clip(after[..., 0], 0, 100, out=after[..., 0])
-    return relaid(image, before, after)
+    return shifted(image, before, after)

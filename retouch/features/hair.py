@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import to_lab
+from retouch.colour.lab import shifted, to_lab
 from retouch.features.flow import along, flow, flow_reach
-from retouch.features.toning import relaid, step
+from retouch.features.toning import step
 from retouch.geometry import Rect
 from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
 
@@ -83,7 +83,7 @@ def changed(image: Working, rect: Rect, look: HairLook, scale: float) -> Working
         _match(after, around, look)
     if look.recolour:
         _recolour(after, strand, look)
-    return relaid(image, before, after)
+    return shifted(image, before, after)
 
 
 def _shine(after: Lab, lighter: Array, amount: float) -> None:

@@ -10,16 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import (
-    blur_reach,
-    blurred,
-    calmed,
-    lifted,
-    parts_of,
-    relaid,
-    step,
-)
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import blur_reach, blurred, calmed, lifted, parts_of, step
 from retouch.geometry import Rect
 
 Array = NDArray[np.float32]
@@ -184,7 +176,7 @@ def _one(
     if look.catchlight:
         part = np.float32(look.catchlight) * glint * whole
         light = light + part * np.maximum(np.float32(98.0) - light, 0)
-    return relaid(image, before, np.dstack([light, a, b]))
+    return shifted(image, before, np.dstack([light, a, b]))
 
 
 def find_pupil(

@@ -8,17 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import (
-    beside,
-    blur_reach,
-    blurred,
-    calmed,
-    parts_of,
-    relaid,
-    step,
-    tint_of,
-)
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import beside, blur_reach, blurred, calmed, parts_of, step, tint_of
 
 Array = NDArray[np.float32]
 
@@ -110,4 +101,4 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
         a, b = calmed(a, b, chroma, np.float32(look.most * own) * shade)
     # By what moved: what didn't stays to the bit.
     after = [before[..., 1] + (a - was[0]), before[..., 2] + (b - was[1])]
-    return relaid(image, before, np.dstack([light, *after]))
+    return shifted(image, before, np.dstack([light, *after]))

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import blur_reach, blurred, parts_of, relaid, step, tint_of, within
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import blur_reach, blurred, parts_of, step, tint_of, within
 
 Array = NDArray[np.float32]
 
@@ -122,4 +122,4 @@ def laid(
         far = np.sqrt((way * way).sum(-1, dtype=np.float32))
         held = within(far, np.float32(look.most)) / np.maximum(far, np.float32(1e-6))
         after = before + way * held[..., None]
-    return relaid(image, before, after)
+    return shifted(image, before, after)

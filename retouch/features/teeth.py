@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import blur_reach, blurred, lifted, parts_of, relaid, step
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import blur_reach, blurred, lifted, parts_of, step
 
 Array = NDArray[np.float32]
 
@@ -92,4 +92,4 @@ def whitened(image: Working, look: TeethLook, px_per_mm: float) -> Working:
         b = b - np.float32(look.yellow) * sure * np.maximum(b - least, 0)
     if look.lighter:
         light = light + sure * (lifted(light, look.lighter, look.ceiling) - light)
-    return relaid(image, before, np.dstack([light, a, b]))
+    return shifted(image, before, np.dstack([light, a, b]))

@@ -6,9 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import from_lab
-from retouch.skin.colour import moving
+from retouch.colour.arrays import Lab
 
 Array = NDArray[np.float32]
 
@@ -86,18 +84,6 @@ def calmed(a: Array, b: Array, was: Array, most: Array | float) -> tuple[Array, 
 def taken_back(values: Array, to: float, part: float) -> Array:
     """Values above ``to`` brought so far (0..1) back to it; others stay."""
     return np.asarray(values - np.float32(part) * np.maximum(values - np.float32(to), 0))
-
-
-def relaid(image: Working, before: Lab, after: Lab) -> Working:
-    """Working values moved as their CIELAB moved, (h, w, 3); what didn't move stays to the bit."""
-    # Most of a feature's surroundings doesn't move: they cost no conversion.
-    now, was = (np.ascontiguousarray(lab, np.float32) for lab in (after, before))
-    places = moving(now - was)
-    out = np.array(image, np.float32)
-    if len(places):
-        here, there = (from_lab(lab.reshape(-1, 3)[places][None])[0] for lab in (now, was))
-        out.reshape(-1, 3)[places] += here - there
-    return out
 
 
 def parts_of(lab: Lab) -> tuple[Array, Array, Array]:

@@ -9,17 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import (
-    blur_reach,
-    blurred,
-    disc,
-    lifted,
-    parts_of,
-    relaid,
-    step,
-    taken_back,
-)
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import blur_reach, blurred, disc, lifted, parts_of, step, taken_back
 
 Array = NDArray[np.float32]
 Colour = tuple[float, float, float]
@@ -104,4 +95,4 @@ def brightened(image: Working, look: WhitesLook, px_per_mm: float) -> Working:
         light = light + (lifted(form, look.lighter, look.ceiling) - form)
     white = pale(before, look.neutral, look.skin, px_per_mm)[..., None]
     after = before + white * (np.dstack([light, a, b]) - before)
-    return relaid(image, before, after)
+    return shifted(image, before, after)

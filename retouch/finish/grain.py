@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
+from retouch.colour.lab import shifted, to_lab
 from retouch.compiled import compiled
-from retouch.features.toning import parts_of, relaid
+from retouch.features.toning import parts_of
 
 Array = NDArray[np.float32]
 
@@ -97,4 +97,4 @@ def grained(
             if colour
             else channel
         )
-    return relaid(image, before, np.dstack(out))
+    return shifted(image, before, np.dstack(out))

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import blurred, parts_of, relaid
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import blurred, parts_of
 
 Array = NDArray[np.float32]
 
@@ -55,4 +55,4 @@ def sharpened(
     low, high = cv2.erode(light, kernel), cv2.dilate(light, kernel)
     room = np.float32(halo) * (high - low)
     out = np.clip(out, np.maximum(low - room, 0), np.minimum(high + room, 100))
-    return relaid(image, before, np.dstack([out, a, b]))
+    return shifted(image, before, np.dstack([out, a, b]))

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.colour.lab import to_lab
-from retouch.features.toning import parts_of, relaid, step
+from retouch.colour.lab import shifted, to_lab
+from retouch.features.toning import parts_of, step
 
 Array = NDArray[np.float32]
 
@@ -67,7 +67,7 @@ def split_toned(image: Working, lights: Tint, shadows: Tint, balance: float) -> 
     (la, lb), (sa, sb) = lights.ab, shadows.ab
     a = a + room * (upper * la + (1 - upper) * sa)
     b = b + room * (upper * lb + (1 - upper) * sb)
-    return relaid(image, before, np.dstack([light, a, b]))
+    return shifted(image, before, np.dstack([light, a, b]))
 
 
 def mono(
@@ -105,7 +105,7 @@ def mono(
         ta, tb = tint.ab
         room = _room(light)
         a, b = a + room * ta, b + room * tb
-    return relaid(np.asarray(out, np.float32), before, np.dstack([light, a, b]))
+    return shifted(np.asarray(out, np.float32), before, np.dstack([light, a, b]))
 
 
 def _nearness(hue: Array, name: str) -> Array:

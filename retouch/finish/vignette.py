@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.linear import decoded, encoded
+from retouch.compiled import compiled
 from retouch.features.toning import step
 
 Array = NDArray[np.float32]
@@ -37,12 +38,26 @@ class Vignette:
 
 def weight(one: Vignette, xs: Array, ys: Array, width: int, height: int) -> Array:
     """How strong it is at places (columns, rows) of a framed picture, (rows, columns) 0..1."""
-    dx, dy = xs[None] - one.x * width, ys[:, None] - one.y * height
-    across = np.hypot(dx / (0.5 * width), dy / (0.5 * height)) / np.sqrt(2)
-    round_ = np.hypot(dx, dy) / (0.5 * np.hypot(width, height))
-    r = (1 - one.form) * round_ + one.form * across
     full = one.size + max(one.soft, 0.01) * max(1.15 - one.size, 0.05)
-    return step(np.asarray(r, np.float32), one.size, full)
+    across, down = (np.asarray(v, np.float64) for v in (xs - one.x * width, ys - one.y * height))
+    r = _distance(across, down, 0.5 * width, 0.5 * height, one.form)
+    return step(r, one.size, full)
+
+
+@compiled
+def _distance(
+    xs: NDArray[np.float64], ys: NDArray[np.float64], half_x: float, half_y: float, form: float
+) -> Array:
+    """How far places lie from the middle, (rows, columns): 1 in the corners of a frame about it."""
+    out = np.empty((len(ys), len(xs)), np.float32)
+    corner = np.sqrt(half_x * half_x + half_y * half_y)
+    for i in range(len(ys)):
+        for j in range(len(xs)):
+            x, y = xs[j] / half_x, ys[i] / half_y
+            across = np.sqrt((x * x + y * y) / 2)
+            round_ = np.sqrt(xs[j] * xs[j] + ys[i] * ys[i]) / corner
+            out[i, j] = (1 - form) * round_ + form * across
+    return out
 
 
 def laid(image: Working, one: Vignette, share: Array) -> Working:
@@ -51,11 +66,31 @@ def laid(image: Working, one: Vignette, share: Array) -> Working:
         return image
     inside = np.clip(image, 0, 1).astype(np.float32)
     light = decoded(inside)
-    if one.spare:
-        bright = step(image.max(-1), _BRIGHT, _BRIGHTEST)
-        share = share * (1 - np.float32(one.spare) * bright)
-    gain = np.exp2(np.float32(_MOST_STOPS * one.amount) * share)[..., None]
-    # Lighter comes nearer to white without reaching it.
-    out = light * gain if one.amount < 0 else light * gain / (1 + light * (gain - 1))
-    change = encoded(np.ascontiguousarray(out, np.float32)) - inside
-    return np.asarray(np.where(share[..., None] > 0, image + change, image), np.float32)
+    share = np.ascontiguousarray(share, np.float32)
+    _exposed(light, inside, share, np.float32(_MOST_STOPS * one.amount), np.float32(one.spare))
+    change = np.subtract(encoded(light), inside, out=inside)
+    # What lies beyond 0..1 is moved with what it is clipped to.
+    return np.asarray(image + change * (share > 0)[..., None], np.float32)
+
+
+@compiled
+def _exposed(
+    light: Array, inside: Working, share: Array, stops: np.float32, spare: np.float32
+) -> None:
+    """Linear light (h, w, 3) exposed by so many stops where the share (h, w) is 1, in place."""
+    h, w, _ = light.shape
+    one, two, three = np.float32(1), np.float32(2), np.float32(3)
+    per = one / np.float32(_BRIGHTEST - _BRIGHT)
+    for i in range(h):
+        for j in range(w):
+            part = share[i, j]
+            if part <= 0:
+                continue
+            top = max(inside[i, j, 0], inside[i, j, 1], inside[i, j, 2])
+            t = min(max((top - np.float32(_BRIGHT)) * per, np.float32(0)), one)
+            gain = np.exp2(stops * part * (one - spare * t * t * (three - two * t)))
+            for k in range(3):
+                value = light[i, j, k]
+                # Lighter comes nearer to white without reaching it.
+                rest = one if stops < 0 else one + value * (gain - one)
+                light[i, j, k] = value * gain / rest

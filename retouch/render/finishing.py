@@ -13,7 +13,7 @@ from retouch.edit.model import Edit, Pass
 from retouch.passes import registry
 from retouch.passes.ways import Framed, FramePlace
 from retouch.processors import PARTS, at_once, edges
-from retouch.render.mixing import WORTH_PARTING, blended
+from retouch.render.mixing import WORTH_PARTING, mix_into
 
 Array = NDArray[np.float32]
 
@@ -49,7 +49,8 @@ def _laid(one: Pass, image: Array, place: FramePlace, cover: Array) -> Array:
         own = image[part]
         above = make(own, values, replace(place, y=place.y + rows[0] / place.scale))
         share = np.float32(one.share) * cover[part]
-        out[part] = own + (blended(one.blend, own, above) - own) * share
+        out[part] = own
+        mix_into(out, (part, slice(0, image.shape[1])), above, one.blend, share)
 
     pixels = image.shape[0] * image.shape[1]
     count = max(4 * PARTS, pixels // _STRIP) if pixels >= WORTH_PARTING else 1

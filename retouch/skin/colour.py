@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import from_lab, to_lab
+from retouch.colour.lab import shifted, to_lab
 from retouch.compiled import compiled
 
 Array = NDArray[np.float32]
@@ -28,18 +28,18 @@ def moved(image: Working, change: Array, lab: Lab | None = None) -> Array:
     as it was.
     """
     h, w, _ = image.shape
-    where = moving(change)
-    if len(where) > MOST_PICKED * h * w:
-        lab = to_lab(image) if lab is None else lab
-        return _added(image, from_lab(lab + change), from_lab(lab))
-    out = np.array(image, np.float32)
-    if not len(where):
-        return out
-    there, by = (np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, change))
-    known = to_lab(there) if lab is None else lab.reshape(-1, 3)[where][None]
-    values = _added(there, from_lab(known + by), from_lab(known))
-    out.reshape(-1, 3)[where] = values[0]
-    return out
+    if lab is None:
+        where = moving(change)
+        if len(where) <= MOST_PICKED * h * w:
+            out = np.array(image, np.float32)
+            there, by = (
+                np.ascontiguousarray(a).reshape(-1, 3)[where][None] for a in (image, change)
+            )
+            known = to_lab(there) if len(where) else there
+            out.reshape(-1, 3)[where] = shifted(there, known, known + by, held=True)[0]
+            return out
+        lab = to_lab(image)
+    return shifted(image, lab, lab + change, held=True)
 
 
 @compiled
@@ -54,22 +54,6 @@ def moving(change: Array) -> NDArray[np.int64]:
                 places[n] = i * w + j
                 n += 1
     return places[:n]
-
-
-@compiled
-def _added(image: Working, after: Array, before: Array) -> Array:
-    h, w, _ = image.shape
-    out = np.empty((h, w, 3), np.float32)
-    zero, one = np.float32(0), np.float32(1)
-    for i in range(h):
-        for j in range(w):
-            for k in range(3):
-                moved_by = after[i, j, k] - before[i, j, k]
-                value = image[i, j, k]
-                if moved_by != zero:
-                    value = min(max(value + moved_by, zero), one)
-                out[i, j, k] = value
-    return out
 
 
 def shade(light: Array, skin: Array) -> Array:

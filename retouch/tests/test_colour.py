@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 import colour
+import cv2
 import numpy as np
 
 from retouch.colour import lab, transfer
@@ -94,3 +95,45 @@ class Lab(unittest.TestCase):
     def test_neutral_greys_have_no_colour(self) -> None:
         grey = np.repeat(np.linspace(0, 1, 11)[:, None], 3, 1)
         np.testing.assert_allclose(lab.from_srgb(grey)[:, 1:], 0, atol=1e-9)
+
+
+class Shifted(unittest.TestCase):
+    """Colours moved in CIELAB, beside OpenCV's conversions."""
+
+    def image(self) -> np.ndarray:
+        return np.random.default_rng(3).random((60, 80, 3)).astype(np.float32)
+
+    def test_what_moves_is_moved_by_as_much_as_a_reference_library_says(self) -> None:
+        image = self.image()
+        before = lab.to_lab(image)
+        for part in (1, 7):
+            after = before.copy()
+            after[::part] += np.float32((6.0, -4.0, 5.0))
+            expected = image.astype(np.float64)
+            for sign, colours in ((1, after), (-1, before)):
+                expected += sign * cv2.cvtColor(colours, cv2.COLOR_LAB2RGB).astype(np.float64)
+            with self.subTest(every=part):
+                np.testing.assert_allclose(lab.shifted(image, before, after), expected, atol=1e-6)
+
+    def test_what_does_not_move_stays_to_the_bit(self) -> None:
+        # Beyond 0..1, too, which colours know nothing of.
+        image = self.image() * np.float32(1.6) - np.float32(0.3)
+        before = lab.to_lab(image)
+        for rows in (slice(0, 5), slice(0, 59)):
+            for held in (False, True):
+                after = before.copy()
+                after[rows] += np.float32(3)
+                got = lab.shifted(image, before, after, held)
+                moved = np.zeros(60, np.bool_)
+                moved[rows] = True
+                np.testing.assert_array_equal(got[~moved], image[~moved])
+                self.assertGreater(float(np.abs(got[moved] - image[moved]).mean()), 0.01)
+        np.testing.assert_array_equal(lab.shifted(image, before, before, True), image)
+
+    def test_held_colours_stay_within_what_can_be_shown(self) -> None:
+        image = self.image()
+        before = lab.to_lab(image)
+        after = before + np.float32((40.0, 0.0, 0.0))
+        free, held = (lab.shifted(image, before, after, h) for h in (False, True))
+        self.assertLessEqual(float(held.max()), 1.0)
+        np.testing.assert_array_equal(held, np.clip(free, 0, 1))
