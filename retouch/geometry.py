@@ -72,6 +72,14 @@ class Rect:
             -(-self.y1 // step) * step,
         )
 
+    def without(self, part: Rect) -> list[Rect]:
+        """What is left of this rectangle beside a part of it, in at most four that don't meet."""
+        found = (
+            Rect(self.x0, self.y0, self.x1, part.y0), Rect(self.x0, part.y1, self.x1, self.y1),
+            Rect(self.x0, part.y0, part.x0, part.y1), Rect(part.x1, part.y0, self.x1, part.y1),
+        )  # fmt: skip
+        return [r for r in found if not r.empty]
+
     def reduced(self, level: int) -> Rect:
         """This rectangle, aligned, in pixels of pyramid level ``level`` (each level halves)."""
         a = self.align(1 << level)

@@ -161,20 +161,22 @@ class FaceZones:
             default=0.0,
         )
         margin = int(np.ceil(1.5 * wide * self.px_per_mm(person) / size))
+        of_skin = members(zone)[0] in ALL_SKIN
+        if of_skin:
+            # So are hairs, by a closing.
+            margin = max(margin, 2 * (_WIDEST // (2 * size)))
         around = rect.grow(margin * size)
         cover = zone_mask(
             self.analysis, zone, around, (shape[0] + 2 * margin, shape[1] + 2 * margin),
             self.touches, self.pyramid.sampled, person, self.px_per_mm(person),
         )  # fmt: skip
-        own = np.ascontiguousarray(cover[margin : margin + shape[0], margin : margin + shape[1]])
-        if members(zone)[0] in ALL_SKIN:
+        if of_skin:
             # What is hardly skin is a lip, an eye or cloth, and is left alone altogether.
-            least = _HARDLY if zone in TOGETHER else _HARDLY_PART
-            _from(own, least)
-            self._spare_strands(own, rect, size)
+            _from(cover, _HARDLY if zone in TOGETHER else _HARDLY_PART)
+            self._spare_strands(cover, around, size)
         elif members(zone)[0] in FEATURES:
-            _from(own, _HINT)
-        return own
+            _from(cover, _HINT)
+        return np.ascontiguousarray(cover[margin : margin + shape[0], margin : margin + shape[1]])
 
     def half(
         self, side: Side, face: Face, rect: Rect, shape: tuple[int, int]
@@ -206,6 +208,10 @@ class FaceZones:
         x, y, w, h = cv2.boundingRect((cover > 0).view(np.uint8))
         if not w or size * 2 > _WIDEST:
             return
+        # With what a closing looks at around them.
+        seen = Rect(x, y, x + w, y + h).grow(_WIDEST)
+        x, y, x1, y1 = seen.clip(Rect(0, 0, cover.shape[1], cover.shape[0])).as_tuple()
+        w, h = x1 - x, y1 - y
         here = np.s_[y : y + h, x : x + w]
         kx, ky = rect.width / cover.shape[1], rect.height / cover.shape[0]
         part = Rect(

@@ -132,11 +132,18 @@ class Masks:
         if here.empty:
             return Drawn(EMPTY, np.zeros((0, 0), np.float32))
         key = _ZoneKey(self._digest, area, zones.key, level)
-        found = self._areas.peek(key)
-        if found is None or found.rect.clip(here) != here:
-            cover = _in_strips(lambda r: drawn_zone(area, r, level, zones), here)
-            found = Drawn(here, cover)
-            self._areas.put(key, found)
+        known = self._areas.peek(key)
+        both = here.clip(known.rect) if known is not None else EMPTY
+        if known is not None and both == here:
+            return known
+        # A window that moves needs a little more than there is.
+        cover = np.empty((here.height, here.width), np.float32)
+        if known is not None and not both.empty:
+            cover[both.within(here)] = known.cover[both.within(known.rect)]
+        for part in [here] if both.empty else here.without(both):
+            cover[part.within(here)] = _in_strips(lambda r: drawn_zone(area, r, level, zones), part)
+        found = Drawn(here, cover)
+        self._areas.put(key, found)
         return found
 
     def _covered(

@@ -22,6 +22,7 @@ from retouch.processors import PARTS, at_once, edges
 from retouch.render.apart import Apart
 from retouch.render.chain import ROOM, Chain
 from retouch.render.framing import warp_of
+from retouch.render.kept import kept_beside
 from retouch.render.mixing import WORTH_PARTING, bend_into, blended, mix_into
 from retouch.render.pieces import pieces
 from retouch.render.previews import Preview
@@ -144,20 +145,21 @@ class Plan:
             return self.rendered(rect, level, cancelled, upto, around)
 
         def make() -> Patch:
+            known = kept_beside(self, rect, level)
             self.stock.wholes.appendleft((rect, level))
-            image = self.rendered(rect, level, cancelled, upto, around)
-            return Patch(rect, np.ascontiguousarray(image))
+            if known is None:
+                image = self.rendered(rect, level, cancelled, upto, around)
+                return Patch(rect, np.ascontiguousarray(image))
+            # A window that moves shows most of what it showed before.
+            out = np.empty((rect.height, rect.width, 3), np.float32)
+            both = rect.clip(known.rect)
+            out[both.within(rect)] = known.within(both)
+            for part in rect.without(both):
+                out[part.within(rect)] = self.rendered(part, level, cancelled, upto, around)
+            return Patch(rect, out)
 
         # A slider that moves next begins with it, and what only moves parts of it needs no more.
         return self.stock.belows.get(self.below_key(len(self.chain), rect, level), make).change
-
-    def kept_around(self, rect: Rect, level: int) -> Rect | None:
-        """The rectangle of a whole result that is kept and holds this one; None where there is none."""
-        for known, at in list(self.stock.wholes):
-            inside = at == level and rect.clip(known) == rect
-            if inside and self.stock.belows.holds(self.below_key(len(self.chain), known, level)):
-                return known
-        return None
 
     def expect(self, rect: Rect) -> None:
         """Say that all of a rectangle will be asked for at full size, part by part."""

@@ -14,6 +14,7 @@ from retouch.passes.ways import FramePlace
 from retouch.processors import PARTS, at_once, edges
 from retouch.render.finishing import finished, framed_passes
 from retouch.render.framing import Grid, grid_for
+from retouch.render.kept import kept_around
 from retouch.render.plan import Plan
 
 # Views of so many pixels or more are rendered in bands at the same time.
@@ -113,7 +114,7 @@ def _computed(plan: Plan, grid: Grid) -> Rect:
     """
     if not plan.shape.fields:
         return grid.rect
-    kept = plan.kept_around(grid.rect, grid.level)
+    kept = kept_around(plan, grid.rect, grid.level)
     return kept or grid.rect.grow(_ROOM).align(_ROOM).clip(plan.bounds.reduced(grid.level))
 
 

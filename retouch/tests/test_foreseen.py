@@ -12,6 +12,7 @@ from retouch.forms.form import from_data
 from retouch.picture import Pyramid
 from retouch.render import Renderer
 from retouch.render.framing import Grid
+from retouch.render.kept import kept_around
 from retouch.render.plan import Plan
 from retouch.render.shows import foreseen, grid_of, seen
 from retouch.tests.test_render import SPOTS, heal_pass, portrait
@@ -97,7 +98,7 @@ class Moved(unittest.TestCase):
         seen(plan, grid_of(plan, *view))
         plan = renderer.plan(self.edit(3))
         again = grid_of(plan, *view)
-        self.assertIsNotNone(plan.kept_around(again.rect, again.level))
+        self.assertIsNotNone(kept_around(plan, again.rect, again.level))
         fresh = Renderer(Pyramid(portrait())).plan(self.edit(3))
         np.testing.assert_array_equal(seen(plan, again), seen(fresh, grid_of(fresh, *view)))
 
@@ -107,6 +108,6 @@ class Moved(unittest.TestCase):
         seen(plan, grid(plan))
         healed = Edit((heal_pass("a", SPOTS), *self.edit(2).passes[1:]))
         plan = renderer.plan(healed)
-        self.assertIsNone(plan.kept_around(grid(plan).rect, grid(plan).level))
+        self.assertIsNone(kept_around(plan, grid(plan).rect, grid(plan).level))
         fresh = Renderer(Pyramid(portrait())).plan(healed)
         np.testing.assert_array_equal(seen(plan, grid(plan)), seen(fresh, grid(fresh)))

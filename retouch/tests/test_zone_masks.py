@@ -137,6 +137,19 @@ class DrawnOnce(unittest.TestCase):
         drawn.draw(Mask((skin_,)), WHOLE.reduced(1), 1, zones)
         self.assertGreater(self.drawn(zones, "skin"), 2 * first)
 
+    def test_a_window_that_moves_has_only_the_rest_drawn(self) -> None:
+        drawn, zones, mask = masks(), Ellipses(), Mask((ZoneArea("skin"),))
+        window = Rect(200, 150, 700, 550)
+        drawn.draw(mask, window, 0, zones)
+        first = self.drawn(zones, "skin")
+        for x, y in ((0, 20), (30, 20), (-10, -40)):
+            cover = drawn.draw(mask, window.shift(x, y), 0, zones)
+            fresh = masks().draw(mask, window.shift(x, y), 0, Ellipses())
+            assert cover is not None
+            assert fresh is not None
+            np.testing.assert_allclose(cover, fresh, atol=1e-6)
+        self.assertLess(self.drawn(zones, "skin"), 1.5 * first)
+
     def test_other_zones_are_drawn_anew(self) -> None:
         """What is corrected changes their key."""
         drawn, before, after = masks(), Ellipses(), Ellipses()
