@@ -190,7 +190,7 @@ class HistoryEntry(models.Model):
     label = models.CharField(max_length=200)
     changes = models.JSONField()
     region = models.JSONField(default=list)
-    # What a gesture that follows within a moment may be joined with; empty: nothing.
+    # What a gesture that goes on with this one may be joined with; empty: nothing.
     joins = models.CharField(max_length=200, blank=True, default="")
     created_at = models.DateTimeField(auto_now_add=True)
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import timedelta
 
 from django.db import transaction
 from django.utils import timezone
@@ -33,9 +32,6 @@ from studio.portraits.services.benches import bench_of
 
 # Told what an edit will be, and which part of the picture it changes, before it is saved.
 Ahead = Callable[[Edit, Edit, Rect], None]
-
-# Presses of a key within so long go on with the step of the history before them.
-_JOINED_WITHIN = timedelta(seconds=2)
 
 
 @dataclass(frozen=True)
@@ -95,7 +91,8 @@ def perform(
     """Carry out an operation at a revision, save it, and say what changed.
 
     One that ``goes_on`` with the gesture just before it (a key pressed again) becomes one step of
-    the history with it.
+    the history with it. Whoever asks says so: how long the hand paused isn't known here, where
+    presses wait for one another.
     """
     renderer = desk.renderer_of(portrait)
     # The source search, the slow part, runs before the write lock is taken; the revision is
@@ -186,9 +183,7 @@ def _going_on(row: Portrait, joins: str) -> HistoryEntry | None:
     last: HistoryEntry | None = HistoryEntry.objects.filter(
         portrait=row, number=row.history_at
     ).first()
-    if last is None or not joins or last.joins != joins:
-        return None
-    return last if timezone.now() - last.created_at < _JOINED_WITHIN else None
+    return last if last is not None and joins and last.joins == joins else None
 
 
 def _join(last: HistoryEntry, old: Edit, new: Edit, label: str, dirty: Rect) -> None:

@@ -67,6 +67,21 @@ describe("gestures on their way", () => {
     expect(statuses.at(-1)).toBe("a saved 0");
   });
 
+  it("go on with the one before by the hand's pauses, however late the answers come", async () => {
+    let now = 50;
+    vi.spyOn(performance, "now").mockImplementation(() => now);
+    const press = (at: number) => ((now = at), lanes.push("a", gesture(rename, { goesOn: true }), STATE));
+    for (const at of [100, 1900, 3800, 6000]) press(at);
+    now = 60_000;
+    for (let n = 0; n < 4; n++) {
+      await count(n + 1);
+      sent[n]!.answer({ revision: n + 1 });
+    }
+    await settled();
+    expect(sent.map((s) => s.body.goes_on)).toEqual([false, true, true, false]);
+    vi.restoreAllMocks();
+  });
+
   it("of a portrait that was left are still saved, on its own revision", async () => {
     lanes.push("a", gesture(heal), { ...STATE, revision: 7 });
     lanes.push("a", gesture(rename), STATE);

@@ -27,6 +27,8 @@ interface Lane extends State {
   id: string;
   jobs: Job[];
   busy: boolean;
+  /** When the last job came, milliseconds of the window's clock. */
+  pushedAt: number;
   whenIdle: (() => void)[];
 }
 
@@ -41,6 +43,9 @@ export interface Options {
   retryMs: number;
 }
 
+/** Presses of a key within so long are one step of the history, milliseconds. */
+const GOES_ON_MS = 2000;
+
 const pause = (ms: number) => new Promise<void>((resolve) => window.setTimeout(resolve, ms));
 
 export class Lanes {
@@ -52,11 +57,15 @@ export class Lanes {
   push(id: string, job: Job, state: State) {
     let lane = this.lanes.get(id);
     if (!lane) {
-      lane = { id, ...state, jobs: [], busy: false, whenIdle: [] };
+      lane = { id, ...state, jobs: [], busy: false, pushedAt: -Infinity, whenIdle: [] };
       this.lanes.set(id, lane);
     }
     if (!lane.busy) Object.assign(lane, state);
-    lane.jobs.push(job);
+    const now = performance.now();
+    const again = now - lane.pushedAt < GOES_ON_MS;
+    lane.pushedAt = now;
+    // Told by the hand's pauses, not by the answers': a slow line doesn't make more steps of a key held down.
+    lane.jobs.push(job.kind === "gesture" ? { ...job, goesOn: job.goesOn && again } : job);
     if (lane.busy) this.options.status(id, "saving", lane.jobs.length);
     else void this.run(lane);
   }
