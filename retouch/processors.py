@@ -7,6 +7,8 @@ import os
 import threading
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from functools import partial
 from itertools import pairwise
 from typing import TypeVar
 
@@ -77,7 +79,7 @@ def at_once(make: Callable[[S], T], parts: Iterable[S]) -> list[T]:
     shared = _Shared(make, wanted)
     for _ in range(min(len(wanted), CORES) - 1):
         # What listens to the progress of this thread listens to its helpers'.
-        _helpers.submit(contextvars.copy_context().run, shared.help)
+        _ask(partial(contextvars.copy_context().run, shared.help))
     shared.help()
     return shared.finished()
 
@@ -85,6 +87,12 @@ def at_once(make: Callable[[S], T], parts: Iterable[S]) -> list[T]:
 def begin(work: Callable[[], object]) -> None:
     """Have something done beside what follows; nobody waits for it, and what it raises is nobody's."""
     if CORES > 1:
+        _ask(work)
+
+
+def _ask(work: Callable[[], object]) -> None:
+    """Give work to a helper. While the process ends there is none any more: whoever shares work does all of it."""
+    with suppress(RuntimeError):
         _helpers.submit(work)
 
 

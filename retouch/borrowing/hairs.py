@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.fill import poisson
 
 Array = NDArray[np.float32]
@@ -60,10 +61,9 @@ def _skin(image: Array, inside: Mask, k: float) -> Array:
 def _bared(image: Array, inside: Mask, k: float, soft: float) -> Array:
     """The skin of a place: as it is between hairs and beside them, gone on below them."""
     rough = _skin(image, inside, k)
-    size = 2 * max(1, round(soft)) + 1
     hairy = (inside & (_darkness(image / rough) > _SKIN)).astype(np.uint8)
     hairy = cv2.morphologyEx(hairy, cv2.MORPH_OPEN, np.ones((2, 2), np.uint8))
-    hairy = cv2.dilate(hairy, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)))
+    hairy = cv2.dilate(hairy, disc(soft))
     hole = inside & (hairy > 0)
     return _skin(image, hole, k) if hole.any() else rough
 
@@ -148,7 +148,6 @@ def hairs_laid(area: Array, there: Array, inside: Mask, grain_px: float) -> tupl
     need = cv2.morphologyEx(
         (need > 0.3).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8)
     )
-    size = 4 * max(1, round(soft)) + 1
-    wide = cv2.dilate(need, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)))
+    wide = cv2.dilate(need, disc(2 * round(soft), least=2))
     share = cv2.GaussianBlur(wide.astype(np.float32), (0, 0), soft)
     return np.asarray(np.clip(out, 0, 1), np.float32), np.asarray(share, np.float32)

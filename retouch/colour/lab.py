@@ -17,7 +17,7 @@ _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193,
 _WHITE = _TO_XYZ.sum(1)
 _EPSILON = (6 / 29) ** 3
 # Up to this part of the pixels only those that move are converted.
-_MOST_PICKED = 0.35
+MOST_PICKED = 0.35
 
 
 def to_lab(working: Working) -> Lab:
@@ -39,8 +39,8 @@ def shifted(image: Working, before: Lab, after: Lab, held: bool = False) -> Work
     """
     own, was, now = (np.ascontiguousarray(a, np.float32) for a in (image, before, after))
     h, w, _ = own.shape
-    places = _moving(was, now)
-    if len(places) > _MOST_PICKED * h * w:
+    places = moving(now - was)
+    if len(places) > MOST_PICKED * h * w:
         return _added(own, from_lab(now), from_lab(was), held)
     out = own.copy()
     if len(places):
@@ -51,15 +51,14 @@ def shifted(image: Working, before: Lab, after: Lab, held: bool = False) -> Work
 
 
 @compiled
-def _moving(before: Lab, after: Lab) -> NDArray[np.int64]:
-    """Where colours differ: places (n,) in the picture, row by row."""
-    h, w, _ = before.shape
+def moving(change: Lab) -> NDArray[np.int64]:
+    """Where a change (h, w, 3) is not nothing: places (n,) in the picture, row by row."""
+    h, w, _ = change.shape
     places = np.empty(h * w, np.int64)
     n = 0
     for i in range(h):
         for j in range(w):
-            same = before[i, j, 0] == after[i, j, 0] and before[i, j, 1] == after[i, j, 1]
-            if not (same and before[i, j, 2] == after[i, j, 2]):
+            if change[i, j, 0] != 0 or change[i, j, 1] != 0 or change[i, j, 2] != 0:
                 places[n] = i * w + j
                 n += 1
     return places[:n]

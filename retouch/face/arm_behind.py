@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.frame import Frame
 
@@ -62,13 +63,12 @@ def arm_behind(frame: Frame, lab: Array, rim: Array, half: float, own: Array) ->
     told = lab[places[inside, 1], places[inside, 0]]
     usual = np.median(told, axis=0)
     soft = cv2.GaussianBlur(colour, (0, 0), 0.25 * half)
-    wide = 2 * round(_THICK * half) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+    across = disc(_THICK * half, least=0)
     light = np.ascontiguousarray(soft[..., 0])
-    around = cv2.morphologyEx(light, cv2.MORPH_CLOSE, disc)
+    around = cv2.morphologyEx(light, cv2.MORPH_CLOSE, across)
     dark = bool(usual[0] < np.median(around))
     if not dark:
-        around = cv2.morphologyEx(light, cv2.MORPH_OPEN, disc)
+        around = cv2.morphologyEx(light, cv2.MORPH_OPEN, across)
     way = 1 if dark else -1
     piece = way * (around - light) > _STANDS_OUT
     piece &= np.hypot(*np.moveaxis(soft[..., 1:] - usual[1:], -1, 0)) < _TINT
@@ -97,8 +97,6 @@ def _arms(piece: Mask, near: Array, half: float, high: float) -> Array:
             continue
         if stats[n, cv2.CC_STAT_HEIGHT] > high:
             continue
-        wide = 2 * max(1, round(0.5 * thick)) + 1
-        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-        if cv2.morphologyEx(padded, cv2.MORPH_OPEN, disc).sum() >= _SMOOTH * area:
+        if cv2.morphologyEx(padded, cv2.MORPH_OPEN, disc(0.5 * thick)).sum() >= _SMOOTH * area:
             out[one] = 1
     return out

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.outlines import Points, outlines
@@ -119,7 +120,7 @@ def _field(opening: Mask, teeth: Mask, image: Array, lab: Array, fine: float) ->
         (field | teeth).astype(np.uint8), 0, 0, wide, wide, cv2.BORDER_CONSTANT
     )
     closed = cv2.morphologyEx(padded, cv2.MORPH_CLOSE, np.ones((1, wide), np.uint8))
-    closed = cv2.morphologyEx(closed, cv2.MORPH_OPEN, _disc(0.4 * fine))
+    closed = cv2.morphologyEx(closed, cv2.MORPH_OPEN, disc(0.4 * fine))
     return np.asarray((closed[:, wide:-wide] > 0) & opening)
 
 
@@ -242,11 +243,11 @@ def _pieces(
         return None
     band = (wire >= 0)[None] & (off <= max(1.0, (_THICK_MM / 2 + _FALL_MM) * fine)) & field & ~taken
     thin = (away > _FAINT) & band
-    band &= cv2.dilate(thin.astype(np.uint8), _disc(_RIM_MM * fine)) > 0
+    band &= cv2.dilate(thin.astype(np.uint8), disc(_RIM_MM * fine)) > 0
     wires = outlines(band, rect, 0.3 * fine * fine)
     rest = found & (away > _REST * most) & ~taken & ~band
-    rest = cv2.morphologyEx(rest.astype(np.uint8), cv2.MORPH_OPEN, _disc(1))
-    rest = (cv2.dilate(rest, _disc(rim)) > 0) & field & ~taken & ~band
+    rest = cv2.morphologyEx(rest.astype(np.uint8), cv2.MORPH_OPEN, disc(1))
+    rest = (cv2.dilate(rest, disc(rim)) > 0) & field & ~taken & ~band
     wires += outlines(rest, rect, _REST_MM2 * fine * fine)
     beside = outlines(cv2.dilate((~field).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0, rect)
     return Braces(tuple(brackets), tuple(wires), tuple(beside[:_MOST_BESIDE]))
@@ -283,8 +284,3 @@ def _block(
     return (
         int(columns[inside[0]]), int(columns[inside[-1]]), int(rows[0]) - most, int(rows[-1]) - most,
     )  # fmt: skip
-
-
-def _disc(radius: float) -> NDArray[np.uint8]:
-    side = 2 * max(1, round(radius)) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)

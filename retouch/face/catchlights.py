@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
+from retouch.discs import disc
 from retouch.face.analysis import Analysis
 from retouch.face.feature_colours import whites_of
 from retouch.face.iris import Iris
@@ -39,10 +40,9 @@ def seen_iris(analysis: Analysis, face: int, iris: Iris) -> tuple[Rect, NDArray[
     rect = Rect(int(iris.x - r) - 1, int(iris.y - r) - 1, int(iris.x + r) + 2, int(iris.y + r) + 2)
     shape = (rect.height, rect.width)
     cover = analysis.mask(("irises", "pupils"), rect, shape, face) > 0.5
-    side = 2 * max(1, round(_NOTCH * r / 2)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
-    padded = np.pad(cover.astype(np.uint8), side)
-    closed = cv2.morphologyEx(padded, cv2.MORPH_CLOSE, disc)[side:-side, side:-side] > 0
+    element = disc(_NOTCH * r / 2)
+    padded = np.pad(cover.astype(np.uint8), side := len(element))
+    closed = cv2.morphologyEx(padded, cv2.MORPH_CLOSE, element)[side:-side, side:-side] > 0
     ys, xs = np.mgrid[rect.y0 : rect.y1, rect.x0 : rect.x1] + 0.5
     return rect, closed & (np.hypot(xs - iris.x, ys - iris.y) < r)
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import lab_of_pixels as lab
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.classes import classify
 from retouch.face.frame import Frame, distance, fill, ramp
@@ -114,9 +115,8 @@ def eye(frame: Frame, right: bool) -> dict[str, Array]:
 
 def _closed(white: Array, iris: Array, radius: float) -> Array:
     """Iris and white together, the seam between them closed."""
-    width = 2 * max(1, round(_SEAM_OF_IRIS * radius)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (width, width))
-    return np.asarray(cv2.morphologyEx(np.maximum(white, iris), cv2.MORPH_CLOSE, disc), np.float32)
+    seam = disc(_SEAM_OF_IRIS * radius)
+    return np.asarray(cv2.morphologyEx(np.maximum(white, iris), cv2.MORPH_CLOSE, seam), np.float32)
 
 
 def _iris_in(frame: Frame, iris: Iris, window: Window) -> tuple[float, float, float]:

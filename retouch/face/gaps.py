@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
@@ -72,7 +73,7 @@ def gaps(zones: FaceZones, n: int) -> list[Gap]:
     shape = (max(8, round(rect.height * k)), max(8, round(rect.width * k)))
     hair = zones.cover("hair", face.anchor, rect, shape) > 0.5
     # What is open is no gap, and the hairline beside it stays as it grows.
-    wide = cv2.morphologyEx((~hair).astype(np.uint8), cv2.MORPH_OPEN, _disc(_WIDE_MM * fine / 2))
+    wide = cv2.morphologyEx((~hair).astype(np.uint8), cv2.MORPH_OPEN, disc(_WIDE_MM * fine / 2))
     depth = cv2.distanceTransform(1 - wide, cv2.DIST_L2, 5) / np.float32(fine)
     found = _closed(hair, _WIDE_MM * fine) & ~hair & _bare(zones, n, rect, shape)
     found &= depth > _HAIRLINE_MM
@@ -142,13 +143,8 @@ def _bare(zones: FaceZones, n: int, rect: Rect, shape: tuple[int, int]) -> Mask:
     return np.asarray((away < hairy) & (colour < _LIKE))
 
 
-def _disc(radius: float) -> NDArray[np.uint8]:
-    size = 2 * max(1, round(radius)) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), np.uint8)
-
-
 def _grown(mask: Mask, radius: float) -> Mask:
-    return cv2.dilate(mask.astype(np.uint8), _disc(radius)) > 0
+    return cv2.dilate(mask.astype(np.uint8), disc(radius)) > 0
 
 
 def _closed(mask: Mask, wide: float) -> Mask:

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
 from retouch.face.zones import Layer, combine
@@ -67,6 +68,5 @@ def mark_doubt(
 
 
 def _grown(mask: NDArray[np.uint8], by_mm: float, face: Face, scale: float) -> NDArray[np.uint8]:
-    reach = max(1, round(by_mm * face.scale.px_per_mm * scale))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    return np.asarray(cv2.dilate(mask, disc), np.uint8)
+    by = by_mm * face.scale.px_per_mm * scale
+    return np.asarray(cv2.dilate(mask, disc(by)), np.uint8)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.transfer import to_linear
+from retouch.discs import disc
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
@@ -136,12 +137,7 @@ def _looked(analysis: Analysis, n: int, pyramid: Pyramid) -> _Looked | None:
 
 
 def _wider(mask: Mask, by: float) -> Mask:
-    return cv2.dilate(mask.astype(np.uint8), _disc(by)) > 0
-
-
-def _disc(radius: float) -> NDArray[np.uint8]:
-    side = 2 * max(1, round(radius)) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)
+    return cv2.dilate(mask.astype(np.uint8), disc(by)) > 0
 
 
 def reflections(analysis: Analysis, pyramid: Pyramid) -> list[Reflection]:
@@ -164,15 +160,15 @@ def _burnt_out(seen: _Looked) -> Mask:
     low = cv2.GaussianBlur(seen.image.min(-1), (0, 0), 1.5)
     near = _wider(seen.lens, 2) & ~seen.frame
     found = ((low > _BURNT) & near).astype(np.uint8)
-    found = cv2.morphologyEx(found, cv2.MORPH_OPEN, _disc(0.003 * seen.unit))
+    found = cv2.morphologyEx(found, cv2.MORPH_OPEN, disc(0.003 * seen.unit))
     # Panes cut by a rim, and their rims, are nearly as light; they hang together.
     usual = float(np.median(low[seen.lens])) if seen.lens.any() else 1.0
     wide = (low > max(_NEARLY, usual + _LIGHTER)) & near
     _, parts = cv2.connectedComponents(
-        cv2.morphologyEx(wide.astype(np.uint8), cv2.MORPH_CLOSE, _disc(_GAP * seen.unit))
+        cv2.morphologyEx(wide.astype(np.uint8), cv2.MORPH_CLOSE, disc(_GAP * seen.unit))
     )
     found |= (wide & np.isin(parts, np.unique(parts[found > 0])) & (parts > 0)).astype(np.uint8)
-    closed = cv2.morphologyEx(found, cv2.MORPH_CLOSE, _disc(_GAP * seen.unit))
+    closed = cv2.morphologyEx(found, cv2.MORPH_CLOSE, disc(_GAP * seen.unit))
     whole = np.zeros(seen.lens.shape, np.bool_)
     least = _LEAST / 3 * seen.unit**2
     whites = _wider(seen.whites, _CUT * seen.unit)
@@ -183,7 +179,7 @@ def _burnt_out(seen: _Looked) -> Mask:
             continue
         # Whites of eyes are as light, and shine of the skin nearly: a pane is seen beside them, too.
         beside = cv2.morphologyEx(
-            (part & ~whites).astype(np.uint8), cv2.MORPH_OPEN, _disc(_CUT * seen.unit)
+            (part & ~whites).astype(np.uint8), cv2.MORPH_OPEN, disc(_CUT * seen.unit)
         )
         for pane in _parts(beside > 0, least):
             whole |= _pane(pane) & (closed > 0) | _hull(pane)
@@ -234,14 +230,14 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
     # Whites of eyes are as grey as a reflection: over them it goes on as beside them.
     hidden = seen.eyes & ~burnt & seen.lens
     even = _across(added, hidden) if hidden.any() else added
-    inner = cv2.erode(seen.lens.astype(np.uint8), _disc(0.004 * seen.unit)) > 0
+    inner = cv2.erode(seen.lens.astype(np.uint8), disc(0.004 * seen.unit)) > 0
     kept: list[Mask] = []
     left = added
     for level in _LEVELS:
         # A strong one is seen over an eye, too, and its edge there is its own.
         strong = level >= _STRONG
         mask = ((added if strong else even) > level) & inner
-        mask = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, _disc(2)) > 0
+        mask = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, disc(2)) > 0
         for whole in _even(mask, burnt, _LEAST * seen.unit**2):
             if strong and (whole & ~seen.eyes).sum() < _BESIDE_EYE * whole.sum():
                 continue
@@ -284,7 +280,7 @@ def _even(mask: Mask, burnt: Mask, least: float) -> Iterator[Mask]:
         if has_form(part):
             yield part
         elif (part & burnt).any():
-            beside = cv2.morphologyEx((part & ~burnt).astype(np.uint8), cv2.MORPH_OPEN, _disc(2))
+            beside = cv2.morphologyEx((part & ~burnt).astype(np.uint8), cv2.MORPH_OPEN, disc(2))
             yield from filter(has_form, map(_filled, _parts(beside > 0, least)))
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
+from retouch.discs import disc
 from retouch.edit.values import Point
 from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
@@ -205,11 +206,6 @@ def _sight(zones: FaceZones, n: int) -> _Sight | None:
     return _Sight(zones, face, rect, shape, mm * k)
 
 
-def _disc(radius: float) -> NDArray[np.uint8]:
-    side = 2 * max(1, round(radius)) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)
-
-
 def _details(sight: _Sight, read: Reader | None = None) -> tuple[Array, Array]:
     """CIELAB of what is looked at, and how far each place is from what surrounds it."""
     lab = to_lab(np.clip((read or sight.zones.pyramid.sampled)(sight.rect, sight.shape), 0, 1))
@@ -220,8 +216,8 @@ def _details(sight: _Sight, read: Reader | None = None) -> tuple[Array, Array]:
 def _core(sight: _Sight) -> Mask:
     """The hair without what is thin."""
     own = (sight.cover("hair") > 0.5).astype(np.uint8)
-    own = cv2.morphologyEx(own, cv2.MORPH_CLOSE, _disc(_GAP_MM * sight.fine))
-    own = cv2.morphologyEx(own, cv2.MORPH_OPEN, _disc(_THIN_MM * sight.fine))
+    own = cv2.morphologyEx(own, cv2.MORPH_CLOSE, disc(_GAP_MM * sight.fine))
+    own = cv2.morphologyEx(own, cv2.MORPH_OPEN, disc(_THIN_MM * sight.fine))
     return own > 0
 
 

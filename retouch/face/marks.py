@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.depth import to_float
 from retouch.colour.transfer import to_linear
+from retouch.discs import disc
 from retouch.face.blobs import LEAST_CERTAINTY, blobs
 from retouch.face.judging import LEAST_SCALE, RIM_MM, Mark, judge
 from retouch.geometry import Rect
@@ -66,9 +67,7 @@ def find_marks(
     mask = cv2.resize(skin, size, interpolation=cv2.INTER_LINEAR)
     unit = px_per_mm * scale
     # The rim of the skin is no place for marks: hairs, lids and lips begin there.
-    size_rim = 2 * max(1, round(RIM_MM * unit)) + 1
-    rim = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size_rim, size_rim))
-    mask = cv2.erode(np.clip(mask * 1.4 - 0.3, 0, 1), rim)
+    mask = cv2.erode(np.clip(mask * 1.4 - 0.3, 0, 1), disc(RIM_MM * unit))
     if mask.max() < 0.5 or unit < 0.8:
         return []
     part = picture[rect.y0 : rect.y1, rect.x0 : rect.x1]

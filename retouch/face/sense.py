@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.canvas import ALIKE, LIGHT, ROUGH, Canvas
 from retouch.face.frame import distance, fill, ramp
@@ -129,9 +130,8 @@ def _mean(values: Array, weight: Array) -> float:
 def _no_half_glasses(chances: Array, points: Array, unit: float) -> Array:
     """Painted lids and closed eyes are no dark glasses: those cover both eyes and what is around."""
     shape = (chances.shape[1], chances.shape[2])
-    reach = max(1, round(_AROUND_EYE * unit))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    eyes = [cv2.dilate(fill(shape, points[list(eye)]), disc) for eye in (lm.EYE_R, lm.EYE_L)]
+    around = disc(_AROUND_EYE * unit)
+    eyes = [cv2.dilate(fill(shape, points[list(eye)]), around) for eye in (lm.EYE_R, lm.EYE_L)]
     covered = [float((chances[THING] * e).sum() / max(float(e.sum()), 1e-6)) for e in eyes]
     if min(covered) > _LEAST_GLASSES:
         return chances

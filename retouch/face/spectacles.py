@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import lab_of_pixels
+from retouch.discs import disc
 from retouch.face import features
 from retouch.face import landmarks as lm
 from retouch.face.arm_behind import arm_behind
@@ -130,8 +131,8 @@ def _without_glare(frame: Frame, lab: Array) -> tuple[Array, Array]:
     # Beside dark skin panes are less light; with the bars between them they are wider than rims.
     lighter = np.minimum(_PANE, _PANE_PART * (100 - colours[..., 0]))
     light = ((lab[..., 0] > colours[..., 0] + lighter) & white).astype(np.uint8)
-    light = cv2.morphologyEx(light, cv2.MORPH_CLOSE, _disc(_BAR_HALF * frame.unit))
-    panes = cv2.morphologyEx(light, cv2.MORPH_OPEN, _disc(_PANE_HALF * frame.unit))
+    light = cv2.morphologyEx(light, cv2.MORPH_CLOSE, disc(_BAR_HALF * frame.unit))
+    panes = cv2.morphologyEx(light, cv2.MORPH_OPEN, disc(_PANE_HALF * frame.unit))
     panes = cv2.dilate(panes, np.ones((3, 3), np.uint8))
     for here in boxes:
         free = panes[here] == 0
@@ -139,11 +140,6 @@ def _without_glare(frame: Frame, lab: Array) -> tuple[Array, Array]:
             colours[here] = np.median(lab[here][free], axis=0)
     lab = np.where(panes[..., None] > 0, colours, lab)
     return np.asarray(lab, np.float32), panes.astype(np.float32)
-
-
-def _disc(radius: float) -> NDArray[np.uint8]:
-    side = 2 * max(1, round(radius)) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)
 
 
 def _told_by_colour(
@@ -220,7 +216,7 @@ def _corners_of(frame: Frame, lab: Array, rim: Rim, own: Array, panes: Array) ->
     if rim.colour[0] < np.median(lab[face][:, 0]) + _LIGHT_RIM:
         return out
     alike = (squared(lab, rim.colour, rim.varies) < 1).astype(np.uint8)
-    reach = _disc(_CORNER * rim.half)
+    reach = disc(_CORNER * rim.half)
     whole = fill(frame.shape, rim.outer)
     near = cv2.dilate(((own > 0.5) & (whole > 0.5)).astype(np.uint8), reach)
     count, parts = cv2.connectedComponents(alike & near)

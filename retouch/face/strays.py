@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.find import Face
@@ -141,9 +142,9 @@ def _darkness(light: Array, fine: float) -> tuple[Array, Array]:
     The black top-hat (J. Serra, *Image Analysis and Mathematical Morphology*, 1982), averaged along
     the line through each place on which it is darkest: grain and pores have no length.
     """
-    wide = 2 * max(1, round(_WIDE_MM * fine / 2)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-    dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc) / (light + np.float32(0.05))
+    dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_WIDE_MM * fine / 2)) / (
+        light + np.float32(0.05)
+    )
     side = 2 * max(2, round(_LINE_MM * fine / 2)) + 1
     best = np.zeros_like(light)
     for way in range(_WAYS):

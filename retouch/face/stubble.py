@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.face import landmarks as lm
 from retouch.face.frame import Frame, distance, ramp
 
@@ -42,9 +43,9 @@ def stubble(frame: Frame, skin: Array) -> Array:
     if unit < _LEAST_SCALE:
         return np.zeros(frame.shape, np.float32)
     light = cv2.cvtColor(frame.pixels, cv2.COLOR_RGB2GRAY).astype(np.float32)
-    size = 2 * max(1, round(_HAIR_MM * unit / 2)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-    streaks = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc) / np.maximum(light, _LEAST_LIGHT)
+    streaks = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_HAIR_MM * unit / 2)) / np.maximum(
+        light, _LEAST_LIGHT
+    )
     cheeks = np.maximum.reduce([frame.polygon(c) for c in _CHEEKS]) * (skin > 0.9)
     if cheeks.sum() < 100:
         return np.zeros(frame.shape, np.float32)

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import disc, parts_of, step, within
+from retouch.discs import disc
+from retouch.features.toning import parts_of, step, within
 from retouch.geometry import Rect
 from retouch.skin.smooth import Cells, blurred_cells, cells_of, factor_of, soft_reach_of, spread
 
@@ -42,7 +43,7 @@ class BrowLook:
 def hairs(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
     """How surely each place is a hair (0..1), and how much darker it is than beside it (L*)."""
     light = np.ascontiguousarray(lab[..., 0])
-    dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_HAIR_MM * px_per_mm))
+    dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_HAIR_MM * px_per_mm // 2))
     return step(dark, _FAINT, _SURE), np.asarray(dark, np.float32)
 
 

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
+from retouch.discs import disc
 
 Array = NDArray[np.float32]
 _Points = NDArray[np.float64]
@@ -43,8 +44,7 @@ def beside(area: Array, near: Array) -> tuple[Array, float, Array]:
         telling how surely (the structure tensor: J. Bigün, G. Granlund, ICCV 1987).
     """
     grey = cv2.cvtColor(np.ascontiguousarray(area, np.float32), cv2.COLOR_RGB2GRAY)
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (_THICK, _THICK))
-    dark = cv2.morphologyEx(grey, cv2.MORPH_BLACKHAT, disc)
+    dark = cv2.morphologyEx(grey, cv2.MORPH_BLACKHAT, disc(_THICK // 2))
     clear = dark * near
     most = float(np.quantile(clear, 0.995))
     ways = _ways(grey, dark, near)

@@ -92,12 +92,6 @@ def parts_of(lab: Lab) -> tuple[Array, Array, Array]:
     return light, a, b
 
 
-def disc(diameter: float) -> NDArray[np.uint8]:
-    """A round structuring element so many pixels across, 3 at least."""
-    size = max(3, 2 * int(diameter / 2) + 1)
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), np.uint8)
-
-
 def blurred(values: Array, sigma: float) -> Array:
     """A Gaussian blur; below a fifth of a pixel nothing happens."""
     if sigma < 0.2:

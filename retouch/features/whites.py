@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import blur_reach, blurred, disc, lifted, parts_of, step, taken_back
+from retouch.discs import disc
+from retouch.features.toning import blur_reach, blurred, lifted, parts_of, step, taken_back
 
 Array = NDArray[np.float32]
 Colour = tuple[float, float, float]
@@ -51,7 +52,7 @@ def veins(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
     opening by a disc wider than a vein takes away.
     """
     red = blurred(np.ascontiguousarray(lab[..., 1]), _FINE_MM * px_per_mm)
-    ridge = cv2.morphologyEx(red, cv2.MORPH_TOPHAT, disc(VEIN_MM * px_per_mm))
+    ridge = cv2.morphologyEx(red, cv2.MORPH_TOPHAT, disc(VEIN_MM * px_per_mm // 2))
     return step(ridge, _FAINT, _SURE), np.asarray(ridge, np.float32)
 
 
@@ -84,7 +85,7 @@ def brightened(image: Working, look: WhitesLook, px_per_mm: float) -> Working:
     if look.veins:
         sure, ridge = veins(before, px_per_mm)
         a = a - np.float32(look.veins) * sure * ridge
-        dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(VEIN_MM * px_per_mm))
+        dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(VEIN_MM * px_per_mm // 2))
         light = light + np.float32(look.veins) * sure * dark
     # In cool or greenish light whites aren't made bluer or greener than they are.
     a = taken_back(a, max(look.neutral[1], 0.0), look.red)

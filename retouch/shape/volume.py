@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.fill import poisson
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
@@ -93,11 +94,7 @@ def _weight(
     wide = step / k
     of_hair, of_face = (_drawn(line, corner, wide, cells) for line in (hair, face))
     mm = px_per_mm / wide
-    size = 2 * max(1, round(_CLOSED_MM * mm)) + 1
-    head = cv2.morphologyEx(
-        of_hair | of_face, cv2.MORPH_CLOSE,
-        cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)),
-    )  # fmt: skip
+    head = cv2.morphologyEx(of_hair | of_face, cv2.MORPH_CLOSE, disc(_CLOSED_MM * mm))
     from_face = cv2.distanceTransform(1 - of_face, cv2.DIST_L2, 5) / mm
     beyond = cv2.distanceTransform(1 - head, cv2.DIST_L2, 5) / mm
     near_hair = cv2.distanceTransform(1 - of_hair, cv2.DIST_L2, 5) / mm < 1.5 / mm

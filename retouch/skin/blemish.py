@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
+from retouch.discs import disc
 from retouch.geometry import Rect
 from retouch.skin.colour import moved
 from retouch.skin.smooth import edge_aware, reach_of, soft
@@ -77,9 +78,7 @@ def _spots(away: Array, size: float) -> Array:
     """How far each place belongs to something round, 0..1."""
     smooth = cv2.GaussianBlur(away, (0, 0), max(_SEEN * size, 0.3))
     found = _roundness(smooth, max(1, round(_STEP * size)))
-    reach = max(1, round(_HOLDS * size))
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    return cv2.GaussianBlur(cv2.dilate(found, disc), (0, 0), max(_ENDS * size, 0.3))
+    return cv2.GaussianBlur(cv2.dilate(found, disc(_HOLDS * size)), (0, 0), max(_ENDS * size, 0.3))
 
 
 @compiled

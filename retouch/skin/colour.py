@@ -8,13 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
-from retouch.colour.lab import shifted, to_lab
-from retouch.compiled import compiled
+from retouch.colour.lab import MOST_PICKED, moving, shifted, to_lab
 
 Array = NDArray[np.float32]
 
-# Up to this part of the pixels only those that move are converted.
-MOST_PICKED = 0.35
 # Skin in shade is less saturated, but not without end; lit skin is hardly more so.
 SHADE, LIT = 0.35, 1.15
 # Amounts in CIELAB are stated for light skin of this L*.
@@ -40,20 +37,6 @@ def moved(image: Working, change: Array, lab: Lab | None = None) -> Array:
             return out
         lab = to_lab(image)
     return shifted(image, lab, lab + change, held=True)
-
-
-@compiled
-def moving(change: Array) -> NDArray[np.int64]:
-    """Where a change (h, w, 3) is not nothing: places (n,) in the picture, row by row."""
-    h, w, _ = change.shape
-    places = np.empty(h * w, np.int64)
-    n = 0
-    for i in range(h):
-        for j in range(w):
-            if change[i, j, 0] != 0 or change[i, j, 1] != 0 or change[i, j, 2] != 0:
-                places[n] = i * w + j
-                n += 1
-    return places[:n]
 
 
 def shade(light: Array, skin: Array) -> Array:

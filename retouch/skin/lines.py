@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
+from retouch.discs import disc
 from retouch.geometry import Rect
 from retouch.skin.colour import moved
 from retouch.skin.smooth import reach_of, soft
@@ -60,7 +61,7 @@ def _found(light: Array, rect: Rect, width: float, least: float) -> tuple[Array,
     # A line goes on; what is short is drowned by its surroundings.
     held = soft(np.minimum(found, 3 * least), rect, _ALONG * width)
     hard = np.clip(found / (0.5 * _DEEPEST) - 1, 0, 1)
-    near = soft(np.asarray(cv2.dilate(hard, _disc(width)), np.float32), rect, 0.5 * width)
+    near = soft(np.asarray(cv2.dilate(hard, disc(width, least=0)), np.float32), rect, 0.5 * width)
     share = np.asarray(_share(found, held, np.float32(least)) * (1 - near), np.float32)
     return share, near
 
@@ -86,17 +87,12 @@ def softened(
     total = soft(beside, rect, sigma, inner)
     around = soft(lab * beside[..., None], rect, sigma, inner) / total[..., None]
     # Over the whole of its width, and a little over its sides.
-    wide = cv2.dilate(share, _disc(_WIDER * width))
+    wide = cv2.dilate(share, disc(_WIDER * width, least=0))
     cover = soft(np.asarray(wide, np.float32), rect, max(0.25 * width, 0.5), inner)
     cover *= 1 - near[inner.within(rect)]
     change = np.float32(amount) * cover[..., None] * (around - field)
     own = np.ascontiguousarray(image[inner.within(rect)])
     return moved(own, np.asarray(change, np.float32))
-
-
-def _disc(radius: float) -> NDArray[np.uint8]:
-    size = 2 * round(radius) + 1
-    return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)), np.uint8)
 
 
 def reach(px_per_mm: float, width_mm: float) -> int:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import contextvars
 import gc
+import subprocess
+import sys
 import threading
 import unittest
 import weakref
@@ -129,6 +131,23 @@ class AtOnce(unittest.TestCase):
         begin(done.set)
         # On a single processor nothing is done ahead.
         self.assertEqual(done.wait(30 if CORES > 1 else 0), CORES > 1)
+
+    def test_work_is_finished_while_the_process_ends(self) -> None:
+        """What was asked for just before the end has no helpers any more."""
+        work = (
+            "import atexit\n"
+            "from retouch.processors import at_once, begin\n"
+            "at_once(abs, range(9))\n"
+            "def last():\n"
+            "    begin(lambda: None)\n"
+            "    print(at_once(lambda n: n * n, range(9)), flush=True)\n"
+            "atexit.register(last)\n"
+        )
+        ended = subprocess.run(
+            [sys.executable, "-c", work], capture_output=True, text=True, timeout=120, check=False
+        )
+        self.assertEqual(ended.stderr, "")
+        self.assertEqual(ended.stdout.strip(), str([n * n for n in range(9)]))
 
     def test_parts_see_what_their_asker_set(self) -> None:
         mark: contextvars.ContextVar[str] = contextvars.ContextVar("mark", default="none")

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from retouch.borrowing.joined import joined
 from retouch.borrowing.pins import laid, similarity, taken
+from retouch.discs import disc
 from retouch.edit.values import MOST_PINS, Path
 from retouch.errors import EditError
 from retouch.face import landmarks as lm
@@ -185,10 +186,7 @@ def mirrored_brow(here: Side, right: bool, brows: Brows) -> Proposal:
     over = cv2.remap(mask, at[..., 0], at[..., 1], cv2.INTER_LINEAR)
     both = np.maximum(brows(rect, (rect.height, rect.width)), over) > _BROW
     feather = max(2.0, _FEATHER * height)
-    wide = 2 * round(_ROUND_BROW * height) + 1
-    grown = cv2.dilate(
-        both.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-    )
+    grown = cv2.dilate(both.astype(np.uint8), disc(_ROUND_BROW * height, least=0))
     found = cv2.findContours(grown, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0]
     if not found:
         raise EditError("No brow is found on this face.")

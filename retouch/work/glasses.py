@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.discs import disc
 from retouch.edit import Edit, Touch
 from retouch.face import ALL_SKIN, Analysis
 from retouch.face.cover import FaceZones, right_of
@@ -82,17 +83,13 @@ def frame_outlines(zones: FaceZones, n: int, more: Sequence[Points] = ()) -> lis
     cover = _cover(zones, "glasses", n, rect, unit)
     scale = cover.shape[1] / rect.width
     rim = max(_RIM * unit, _RIM_PX * scale)
-    wide = 2 * max(1, round(rim)) + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-    whole = cv2.dilate((cover > 0.4).astype(np.uint8), disc)
+    whole = cv2.dilate((cover > 0.4).astype(np.uint8), disc(rim))
     for line in more:
         at = (np.asarray(line) - (rect.x0, rect.y0)) * scale - 0.5
         cv2.fillPoly(whole, [np.round(at).astype(np.int32)], 1)
     if more:
         # What lies between a pane and the rim beside it is an edge of either.
-        wide = 2 * max(1, round(_BETWEEN * unit)) + 1
-        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-        whole = cv2.morphologyEx(whole, cv2.MORPH_CLOSE, disc)
+        whole = cv2.morphologyEx(whole, cv2.MORPH_CLOSE, disc(_BETWEEN * unit))
     whole = whole > 0
     return outlines(whole, rect, max(9.0, _LEAST * unit**2))
 
