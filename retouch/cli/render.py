@@ -142,7 +142,9 @@ def build_parser() -> argparse.ArgumentParser:
         "--credentials", nargs=2, metavar=("CHAIN", "KEY"),
         help="sign content credentials (C2PA) with a certificate chain and its key, both PEM",
     )  # fmt: skip
-    parser.add_argument("--strip", action="store_true", help="leave the metadata (EXIF) out")
+    parser.add_argument(
+        "--strip", action="store_true", help="leave out what camera and file say (EXIF, IPTC, XMP)"
+    )
     return parser
 
 

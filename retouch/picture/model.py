@@ -13,6 +13,7 @@ from retouch.colour.space import LinearData, Space, space_of
 from retouch.colour.white import Light
 from retouch.geometry import Rect
 from retouch.picture import profile
+from retouch.picture.described import Description
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,8 @@ class Picture:
         The light a raw file was taken in; None: the picture is balanced for its profile's white.
     developed : Developed, optional
         Of a raw file: what its codes mean. The profile is then only that of what is delivered.
+    said : Description, optional
+        What the file says of the picture in words (XMP, IPTC).
     """
 
     pixels: NDArray[np.uint8] | NDArray[np.uint16]
@@ -64,6 +67,7 @@ class Picture:
     profile_dropped: bool = field(default=False, kw_only=True)
     taken: Taken | None = None
     developed: Developed | None = None
+    said: Description | None = None
 
     @property
     def width(self) -> int:

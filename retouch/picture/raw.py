@@ -20,6 +20,7 @@ from retouch.colour.white import XYZ_TO_RGB, Light, light_of
 from retouch.errors import PictureError
 from retouch.picture import metadata
 from retouch.picture.denoise import denoised
+from retouch.picture.described import Description, of_image
 from retouch.picture.model import Developed, Picture, Taken
 from retouch.picture.working import profile_of
 from retouch.progress import report
@@ -145,9 +146,10 @@ def develop(data: bytes, how: Development = USUAL) -> Picture:
     gain = 1.0 if how.highlights == "clip" else float(balance.max() / balance.min())
     matrix = tuple(tuple(float(v) for v in row) for row in gain * to_srgb)
     taken = _taken(to_srgb, daylight, balance) if known and (daylight > 0).all() else None
+    exif, said = _told(data)
     return Picture(
-        np.ascontiguousarray(pixels), None, profile_of(how.profile), _exif(data), "raw",
-        taken=taken, developed=Developed(matrix),  # type: ignore[arg-type]
+        np.ascontiguousarray(pixels), None, profile_of(how.profile), exif, "raw",
+        taken=taken, developed=Developed(matrix), said=said,  # type: ignore[arg-type]
     )  # fmt: skip
 
 
@@ -198,10 +200,10 @@ def _taken(
     return Taken(light, rows)  # type: ignore[arg-type]
 
 
-def _exif(data: bytes) -> bytes | None:
-    """What the file says of camera, lens and shot, where it is of the kinds that Pillow reads."""
+def _told(data: bytes) -> tuple[bytes | None, Description | None]:
+    """What the file says of camera, lens and shot (EXIF), and of the picture, where Pillow reads its kind."""
     try:
         with Image.open(io.BytesIO(data)) as image:
-            return metadata.to_bytes(image.getexif())
+            return metadata.to_bytes(image.getexif()), of_image(image)
     except Exception:
-        return None
+        return None, None

@@ -18,11 +18,12 @@ import pillow_heif
 import simplejpeg
 import tifffile
 from numpy.typing import NDArray
-from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageCms, ImageFile, UnidentifiedImageError
 
 from retouch.colour.space import space_of
 from retouch.errors import PictureError
 from retouch.picture import heads, metadata, openraster, profile
+from retouch.picture.described import described, of_image
 from retouch.picture.model import Picture
 from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
 
@@ -80,7 +81,7 @@ def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
     Returns
     -------
     Picture
-        Upright, 8 or 16 bit, with profile and EXIF.
+        Upright, 8 or 16 bit, with profile, EXIF and what the file says of it in words.
 
     Raises
     ------
@@ -105,7 +106,7 @@ def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
                 check_size(*told)
                 return _finish(np.asarray(imagecodecs.jpegxl_decode(data)), 1, None, None, "jxl")
             with Image.open(io.BytesIO(data)) as image:
-                return _read_opened(image, data)
+                return replace(_read_opened(image, data), said=of_image(image))
         except PictureError:
             raise
         except UnidentifiedImageError:
@@ -235,6 +236,7 @@ def _read_heic(data: bytes, image: Image.Image) -> Picture:
 
 
 def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | None) -> Picture:
+    said = None
     try:
         with tifffile.TiffFile(io.BytesIO(data)) as tiff:
             page = tiff.pages.first
@@ -250,6 +252,8 @@ def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | No
                     None,
                     bytes(tags["InterColorProfile"].value) if "InterColorProfile" in tags else None,
                 )
+                words = tags.get(int(ExifTags.Base.XMLPacket))
+                said = described(bytes(words.value)) if words is not None else None
             if page.photometric == tifffile.PHOTOMETRIC.PALETTE:
                 table = np.asarray(page.colormap)
                 pixels = table.T[pixels]
@@ -262,7 +266,7 @@ def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | No
     except Exception:
         raise PictureError(_DAMAGED) from None
     turn, exif, icc = known
-    return _finish(pixels, turn, icc, exif, "tiff")
+    return replace(_finish(pixels, turn, icc, exif, "tiff"), said=said)
 
 
 def turned(a: NDArray[Any], orientation: int) -> NDArray[Any]:

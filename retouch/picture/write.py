@@ -6,7 +6,7 @@ import io
 import os
 import struct
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from PIL import ExifTags, Image, TiffImagePlugin
 
 from retouch.errors import PictureError
-from retouch.picture import metadata, openraster
+from retouch.picture import metadata, openraster, xmp
 from retouch.picture import profile as profiles
 from retouch.picture.model import Picture
 from retouch.picture.png import png
@@ -63,8 +63,9 @@ class Output:
     ``quality`` 1..100 for JPEG, WebP, AVIF and JPEG XL (100 is lossless for all but JPEG and AVIF),
     ``subsampling`` for JPEG and AVIF, ``bits`` for what holds 16 (`DEEP`; None keeps the picture's depth),
     ``packing`` for TIFF. Without ``keep_place``, location and serial numbers stay out of what
-    ``keep_metadata`` keeps; ``xmp`` is written as it is. ``per_inch``: at how many pixels per inch it is to be
-    printed, as JPEG, PNG and TIFF say it; None: they don't.
+    ``keep_metadata`` keeps (EXIF, and what the file says in words); ``xmp`` is written as it is instead of those
+    words. ``per_inch``: at how many pixels per inch it is to be printed, as JPEG, PNG and TIFF say it; None: they
+    don't.
     """
 
     format: Format
@@ -103,6 +104,8 @@ def encode(picture: Picture, output: Output) -> bytes:
     exif = picture.exif if output.keep_metadata else None
     if exif is not None and not output.keep_place:
         exif = metadata.without_place(exif)
+    if not output.xmp and output.keep_metadata and picture.said is not None:
+        output = replace(output, xmp=xmp.carried(picture.said, output.keep_place))
     if output.format == "jpeg":
         if alpha is not None:
             a = alpha[..., None].astype(np.float32) / 255

@@ -5,12 +5,14 @@ from __future__ import annotations
 import io
 import json
 import time
+from typing import Any
 from urllib.parse import quote
 
+import pyexiv2
 from PIL import Image
 
 from studio.portraits.services import delivering, desk
-from studio.tests.base import StudioTest
+from studio.tests.base import StudioTest, portrait_file
 
 
 class Papers(StudioTest):
@@ -85,9 +87,7 @@ class Papers(StudioTest):
         for tell in (True, False):
             wish = {"format": "webp", "long_side": 600, "profile": "srgb", "tell": tell}
             job = self.client.post(f"{self.at}/deliveries", wish, content_type="application/json").json()  # fmt: skip
-            end = time.monotonic() + 120
-            while job["state"] in ("waiting", "working") and time.monotonic() < end:
-                job = self.client.get(f"/api/deliveries/{job['id']}?wait=5").json()
+            job = self.ended(job)
             self.assertEqual(job["state"], "done", json.dumps(job))
             self.assertTrue(job["file_name"].endswith(".webp"))
             made = self.client.get(f"/api/deliveries/{job['id']}/file")
@@ -95,6 +95,49 @@ class Papers(StudioTest):
             said = image.info.get("xmp", b"").decode()
             self.assertEqual("Mira Vogt" in said, tell)
             self.assertEqual("skin evened" in said and "Add Redness" in said, tell)
+
+    def test_what_a_file_says_is_shown_and_delivered(self) -> None:
+        with pyexiv2.ImageData(portrait_file("jpeg")) as image:
+            image.modify_xmp(
+                {
+                    "Xmp.dc.title": {'lang="x-default"': "At the window"},
+                    "Xmp.dc.subject": ["a", "b"],
+                }
+            )
+            image.modify_iptc({"Iptc.Application2.Caption": "Before the première"})
+            one = self.take_in(bytes(image.get_bytes()), "face.jpg")
+        at = f"/api/portraits/{one.id}"
+        self.assertEqual(
+            self.client.get(f"{at}/said").json(),
+            [
+                {"title": "Title", "text": "At the window"},
+                {"title": "Caption", "text": "Before the première"},
+                {"title": "Keywords", "text": "a, b"},
+            ],
+        )
+        self.assertEqual(self.client.get(f"{self.at}/said").json(), [])
+        for wish, caption in (
+            ({"format": "png"}, "Before the première"),
+            ({"format": "png", "tell": False}, "Before the première"),
+            ({"format": "png", "keep_metadata": False}, None),
+        ):
+            answer = self.client.post(f"{at}/deliveries", wish, content_type="application/json")
+            job = self.ended(answer.json())
+            self.assertEqual(job["state"], "done", json.dumps(job))
+            made = self.client.get(f"/api/deliveries/{job['id']}/file")
+            with pyexiv2.ImageData(b"".join(made.streaming_content)) as file:  # type: ignore[attr-defined]
+                said = file.read_xmp()
+            with self.subTest(str(wish)):
+                self.assertEqual(
+                    said.get("Xmp.dc.description", {}).get('lang="x-default"'), caption
+                )
+                self.assertEqual("Xmp.dc.subject" in said, caption is not None)
+
+    def ended(self, job: Any) -> Any:
+        end = time.monotonic() + 120
+        while job["state"] in ("waiting", "working") and time.monotonic() < end:
+            job = self.client.get(f"/api/deliveries/{job['id']}?wait=5").json()
+        return job
 
     def test_files_are_named_by_a_pattern_that_every_file_system_takes(self) -> None:
         for pattern, name, wanted in (

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from ninja import Query, Router
+from ninja import Query, Router, Schema
 from pydantic import Field
 
 from retouch.geometry import Rect
@@ -34,6 +34,24 @@ def _file(data: bytes, kind: str, name: str, portrait: str = "") -> HttpResponse
     out.headers["Content-Disposition"] = str(content_disposition_header(True, f"{told}.{ending}"))
     out.headers["Cache-Control"] = "no-store"
     return out
+
+
+class SaidOut(Schema):
+    """A piece of what a file says of its picture: what it is called, and its text."""
+
+    title: str
+    text: str
+
+
+@router.get(
+    "/portraits/{portrait_id}/said",
+    response={200: list[SaidOut], 404: Message},
+    operation_id="read_said",
+)
+def read_said(request: HttpRequest, portrait_id: str) -> list[SaidOut]:
+    """What the portrait's own file says of it in words (XMP, IPTC); files made of it say so, too."""
+    found = papers.described(library.find(request.user, portrait_id))
+    return [SaidOut(title=t, text=x) for t, x in (found.words() if found else [])]
 
 
 @router.get(

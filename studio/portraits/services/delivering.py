@@ -247,7 +247,7 @@ def _make(job: Job, path: Path, stop: threading.Event) -> None:
     output, renderer = Output(**job.data["output"]), desk.renderer_of(portrait, edit)
     if job.data.get("tell"):
         card = papers.card_of(job.owner)
-        said = papers.packet_of(portrait, edit, card, job.data["steps"])
+        said = papers.packet_of(portrait, edit, card, job.data["steps"], output)
         output = replace(output, xmp=said)
     if output.format == "ora":
         data = openraster_file(renderer, edit, outcome.of, report, stop.is_set)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from typing import Any, Literal
 
 import numpy as np
@@ -16,7 +17,8 @@ from retouch.papers.compared import Form, as_jpeg, as_pdf, sheet
 from retouch.papers.contact import contact_sheet
 from retouch.papers.told import disclosure_sheet
 from retouch.passes.elsewhere import pictures_of
-from retouch.picture import xmp
+from retouch.picture import Output, xmp
+from retouch.picture.described import Description
 from retouch.render import framing, render_view
 from retouch.work.disclosure import Disclosure, disclosure
 from studio.accounts.models import Preferences
@@ -121,13 +123,24 @@ def card_of(user: Any) -> xmp.Card:
     return xmp.Card(**known)
 
 
-def packet_of(portrait: Portrait, edit: Edit, card: xmp.Card, labels: Sequence[str]) -> str:
-    """The XMP of a delivery: who made it, how it came to be, what was done, step by step."""
+def packet_of(
+    portrait: Portrait, edit: Edit, card: xmp.Card, labels: Sequence[str], output: Output
+) -> str:
+    """The XMP of a delivery: who made it, how it came to be, what was done, step by step; and what its own file says
+    of it, as far as the output keeps that.
+    """
+    own = described(portrait, edit) if output.keep_metadata else None
     steps = [xmp.Step("edited", label) for label in labels[-_MOST_STEPS:]]
     when = timezone.now().isoformat(timespec="seconds")
-    own = xmp.Card(**{**card.__dict__, "title": card.title or portrait.name})
+    title = card.title or (own.text("dc:title") if own else "") or portrait.name
+    made = replace(card, title=title)
     said = of_edit(portrait, edit).text if any(p.acts for p in edit.passes) else ""
-    return xmp.packet(own, source_of(edit), steps, when, said)
+    return xmp.packet(made, source_of(edit), steps, when, said, own, output.keep_place)
+
+
+def described(portrait: Portrait, edit: Edit | None = None) -> Description | None:
+    """What a portrait's own file says of it in words."""
+    return desk.renderer_of(portrait, edit).pyramid.picture.said
 
 
 def source_of(edit: Edit) -> str:

@@ -1191,6 +1191,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portraits/{portrait_id}/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Said
+         * @description What the portrait's own file says of it in words (XMP, IPTC); files made of it say so, too.
+         */
+        get: operations["read_said"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portraits/{portrait_id}/disclosure": {
         parameters: {
             query?: never;
@@ -5164,6 +5184,16 @@ export interface components {
             number: number;
         };
         /**
+         * SaidOut
+         * @description A piece of what a file says of its picture: what it is called, and its text.
+         */
+        SaidOut: {
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * DisclosedOut
          * @description One thing that was done, with its numbers.
          */
@@ -8285,6 +8315,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    read_said: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                portrait_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaidOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Message"];
+                };
             };
         };
     };

@@ -14,6 +14,7 @@ import { Earlier } from "./Earlier";
 import { NaturalCheck } from "../panels/NaturalCheck";
 import { Presets } from "./Presets";
 import { ProfileFields } from "./ProfileFields";
+import { Said } from "./Said";
 import { save, saveTogether } from "./saving";
 import { SizeFields } from "./SizeFields";
 import { Told } from "./Told";
@@ -182,7 +183,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
                 <legend>In the file</legend>
                 <Form.Check
                   id="deliver-metadata"
-                  label="Keep the camera's data (EXIF)"
+                  label="Keep what camera and file say (EXIF, IPTC)"
                   checked={wish.metadata}
                   onChange={(e) => change({ metadata: e.target.checked })}
                 />
@@ -213,6 +214,7 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
           </div>
           <NaturalCheck label="Natural check before delivery" />
           <CardFields />
+          <Said portrait={portrait.id} kept={wish.metadata} />
           <Told />
           <Earlier portrait={portrait.id} shown={jobs.map((j) => j.id)} onAgain={(job) => void follow(job).then((j) => j.state === "done" && save(j))} />
           {jobs.map((job) => (
