@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import re
 import tempfile
 import zipfile
 from pathlib import Path
 
+import pyexiv2
 from PIL import Image
 from playwright.sync_api import expect
 
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, rows
+from studio.portraits.services import desk, library, rows
+from studio.tests.base import portrait_file
 from studio.tests.browser.base import BrowserTest
 
 
@@ -116,6 +119,28 @@ class FinishAndDeliver(BrowserTest):
             self.assertEqual((image.format, max(image.size)), ("WEBP", 600))
         with zipfile.ZipFile(layers) as file:
             self.assertIn("data/layer001.png", file.namelist())
+
+    def test_what_the_file_says_goes_into_what_is_delivered(self) -> None:
+        with pyexiv2.ImageData(portrait_file("jpeg")) as image:
+            image.modify_xmp(
+                {"Xmp.dc.subject": ["window light", "portrait"], "Xmp.iptc.Location": "A street"}
+            )
+            data = bytes(image.get_bytes())
+        self.open(library.take_in(self.user, io.BytesIO(data), "face.jpg", len(data)))
+        self.page.get_by_role("button", name="Deliver", exact=True).click()
+        dialog = self.page.get_by_role("dialog")
+        dialog.get_by_text("What its file says").click()
+        expect(dialog.get_by_role("definition").first).to_have_text("window light, portrait")
+        kept = dialog.get_by_label(re.compile("Keep what camera and file say"))
+        kept.uncheck()
+        expect(dialog.get_by_text("Left out of delivered files")).to_be_visible()
+        kept.check()
+        with self.page.expect_download() as waiting:
+            dialog.get_by_role("button", name="Deliver", exact=True).click()
+        with pyexiv2.Image(str(waiting.value.path())) as file:
+            said = file.read_xmp()
+        self.assertEqual(said["Xmp.dc.subject"], ["window light", "portrait"])
+        self.assertNotIn("Xmp.iptc.Location", said)
 
     def test_the_picture_is_looked_at_as_it_will_be_printed(self) -> None:
         self.begin("eli")
