@@ -90,9 +90,17 @@ def _vignetted(image: Working, values: Values, place: FramePlace) -> Array:
     return vignette.laid(image, one, share)
 
 
+def _grain_px(values: Values, place: FramePlace) -> float:
+    """The size of a grain in pixels of the framed picture."""
+    if values["measured"] == "pixels":
+        return float(values["size_px"])
+    per_mm = max(place.width, place.height) / (10 * float(values["print_cm"]))
+    return float(values["size_mm"]) * per_mm
+
+
 def _grained(image: Working, values: Values, place: FramePlace) -> Array:
     return grain.grained(
-        image, (place.x, place.y), place.scale, _part(values, "amount"), float(values["size_px"]),
+        image, (place.x, place.y), place.scale, _part(values, "amount"), _grain_px(values, place),
         _part(values, "colour"), _part(values, "tones"), int(float(values["seed"])),
     )  # fmt: skip
 
@@ -157,7 +165,7 @@ SHARPEN = register(
     PassKind(
         name="sharpen",
         title="Sharpening",
-        meaning="Eyes, lashes, brows, lips and hair sharper, without halos; skin stays as it is.",
+        meaning="Eyes, lashes, brows, lips, hair and what is worn sharper, without halos; skin stays as it is.",
         stage="finish",
         settings=(
             Setting("amount", "Amount", "How much.", default=40.0, unit="%"),
@@ -167,7 +175,7 @@ SHARPEN = register(
             Setting("halo", "Halo", "How far edges may go beyond what lies beside them.", high=50.0,
                     default=8.0, unit="%"),
         ),
-        zones=("eyes", "lashes", "brows", "lips", "hair"),
+        zones=("eyes", "lashes", "brows", "lips", "hair", "beard", "worn"),
         way=Pixels(_sharpened, lambda values: sharpen.reach(float(values["radius_px"]))),
     )
 )  # fmt: skip
@@ -199,8 +207,14 @@ GRAIN = register(
         stage="finish",
         settings=(
             Setting("amount", "Amount", "How strong.", default=20.0, unit="%"),
+            Setting("measured", "Measured", "In pixels, or on the print: alike on prints of one size, whatever the picture's.",
+                    type="choice", default="pixels", choices=("pixels", "print")),
             Setting("size_px", "Size", "Of a grain, in pixels of the framed picture.", low=0.5, high=20.0,
-                    default=1.6, step=0.1, unit="px"),
+                    default=1.6, step=0.1, unit="px", when=("measured", ("pixels",))),
+            Setting("size_mm", "Size", "Of a grain on the print.", low=0.02, high=2.0, default=0.15, step=0.01,
+                    unit="mm", when=("measured", ("print",))),
+            Setting("print_cm", "Print", "Its longer side.", low=5.0, high=300.0, default=30.0, step=1.0,
+                    unit="cm", when=("measured", ("print",))),
             Setting("colour", "Colour", "Coloured grain beside that of light alone.", unit="%"),
             Setting("tones", "Tones", "More in the shadows below 0, in the lights above.", low=-100.0,
                     default=-20.0),

@@ -213,6 +213,7 @@ class InPictures(unittest.TestCase):
         ("sharpen", {"amount": 80.0}),
         ("vignette", {"amount": -60.0}),
         ("grain", {"amount": 60.0, "size_px": 3.0}),
+        ("grain", {"amount": 60.0, "measured": "print", "size_mm": 0.5, "print_cm": 5.0}),
         ("finish_light", {"lift": 30.0}),
     )
 
@@ -239,6 +240,24 @@ class InPictures(unittest.TestCase):
             np.testing.assert_array_equal(
                 render_whole(renderer, nothing).pixels, picture.pixels, kind
             )
+
+    def test_grain_of_a_print_is_as_large_on_it_whatever_the_picture_holds(self) -> None:
+        """0.4 mm on a print of 10 cm: 4 pixels of 1000, 2 of 500 (the share of energy below a frequency in 1/mm)."""
+        found = []
+        for side in (500, 1000):
+            renderer = Renderer(Pyramid(Picture(np.full((side // 2, side, 3), 118, np.uint8))))
+            settings = {"amount": 100.0, "measured": "print", "size_mm": 0.4, "print_cm": 10.0}
+            edit = Edit((completed(Pass("p", "grain", settings=settings)),))
+            made = render_whole(renderer, edit).pixels[..., 1].astype(np.float64)
+            power = np.abs(np.fft.rfft2(made - made.mean())) ** 2
+            per_mm = side / 100
+            fy, fx = np.meshgrid(
+                np.fft.fftfreq(side // 2), np.fft.rfftfreq(side), indexing="ij"
+            )  # fmt: skip
+            coarse = np.hypot(fx, fy) * per_mm < 1.25
+            found.append(float(power[coarse].sum() / power.sum()))
+        self.assertAlmostEqual(found[0], found[1], delta=0.1)
+        self.assertGreater(found[1], 0.5)
 
     def test_a_grain_of_the_frame_is_placed_by_it(self) -> None:
         place = FramePlace(12.0, 8.0, 1.0, 300, 200)
