@@ -35,6 +35,13 @@ class Rect:
             min(self.y1, other.y1),
         )
 
+    def nearest(self, other: Rect) -> Rect:
+        """The pixels of another rectangle that lie in this one, or nearest to it: one at least each way."""
+        x0 = min(max(self.x0, other.x0), other.x1 - 1)
+        y0 = min(max(self.y0, other.y0), other.y1 - 1)
+        x1, y1 = min(self.x1, other.x1), min(self.y1, other.y1)
+        return Rect(x0, y0, max(x1, x0 + 1), max(y1, y0 + 1))
+
     def meets(self, other: Rect) -> bool:
         return (
             self.x0 < other.x1

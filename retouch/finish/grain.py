@@ -5,15 +5,16 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.arrays import Working
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
 from retouch.compiled import compiled
-from retouch.features.toning import parts_of
 
 Array = NDArray[np.float32]
 
 # The deviation of lightness at full amount (L*); that of a* and b* beside it at full colour.
 _MOST, _COLOUR = 9.0, 0.7
+# Its deviation is told at so many lightnesses, and between them by lines.
+_STEPS = 4097
 
 
 @compiled
@@ -83,18 +84,33 @@ def grained(
     if not amount:
         return image
     before = to_lab(image)
-    light, a, b = parts_of(before)
-    t = np.clip(light / 100, 0, 1)
+    t = np.linspace(0, 1, _STEPS, dtype=np.float32)
     # Densest in the middle tones, as silver grain looks (common practice).
-    share = np.clip(4 * t * (1 - t), 0, 1) ** 0.7 * np.clip(1 + tones * (2 * t - 1), 0, 2)
+    share = (4 * t * (1 - t)) ** 0.7 * np.clip(1 + tones * (2 * t - 1), 0, 2)
+    most = np.asarray(_MOST * amount * share, np.float32)
     shape = (image.shape[0], image.shape[1])
-    most = np.float32(_MOST * amount) * share.astype(np.float32)
-    out = [light + most * noise(*corner, scale, size, shape, seed)]
-    for n, channel in enumerate((a, b)):
-        faint = np.float32(_COLOUR * colour)
-        out.append(
-            channel + faint * most * noise(*corner, scale, size, shape, seed + 101 * (n + 1))
-            if colour
-            else channel
-        )
-    return shifted(image, before, np.dstack(out))
+    count = 3 if colour else 1
+    fields = [noise(*corner, scale, size, shape, seed + 101 * n) for n in range(count)]
+    return shifted(image, before, _grainy(before, most, np.stack(fields), _COLOUR * colour))
+
+
+@compiled
+def _grainy(lab: Lab, most: Array, fields: Array, colour: float) -> Lab:
+    """CIELAB with noise: of its lightness, and with more than one field of a* and b* too.
+
+    ``most`` is its deviation by lightness, at even steps from black to white.
+    """
+    h, w, _ = lab.shape
+    out = lab.copy()
+    last, faint = len(most) - 1, np.float32(colour)
+    for i in range(h):
+        for j in range(w):
+            at = min(
+                max(lab[i, j, 0] / np.float32(100), np.float32(0)), np.float32(1)
+            ) * np.float32(last)
+            n = min(int(at), last - 1)
+            strong = most[n] + (most[n + 1] - most[n]) * (at - np.float32(n))
+            out[i, j, 0] += strong * fields[0, i, j]
+            for k in range(1, len(fields)):
+                out[i, j, k] += faint * strong * fields[k, i, j]
+    return out

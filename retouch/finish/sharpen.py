@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from retouch.colour.arrays import Working
+from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import blurred, parts_of
+from retouch.compiled import compiled
+from retouch.features.toning import blurred
 
 Array = NDArray[np.float32]
 
@@ -44,15 +45,37 @@ def sharpened(
         0..1, parts of the local range of lightness.
     """
     before = to_lab(image)
-    light, a, b = parts_of(before)
-    fine = light - blurred(light, radius)
-    size = np.abs(fine)
-    if threshold > 0:
-        fine = fine * np.clip(size / np.float32(threshold) - 1, 0, 1)
-    out = light + np.float32(_MOST * amount) * fine
+    light = np.ascontiguousarray(before[..., 0])
     wide = 2 * max(1, round(_AROUND * radius)) + 1
     kernel = np.ones((wide, wide), np.uint8)
-    low, high = cv2.erode(light, kernel), cv2.dilate(light, kernel)
-    room = np.float32(halo) * (high - low)
-    out = np.clip(out, np.maximum(low - room, 0), np.minimum(high + room, 100))
-    return shifted(image, before, np.dstack([out, a, b]))
+    low, high = (np.asarray(f(light, kernel), np.float32) for f in (cv2.erode, cv2.dilate))
+    after = _sharper(before, blurred(light, radius), low, high, _MOST * amount, threshold, halo)
+    return shifted(image, before, after)
+
+
+@compiled
+def _sharper(
+    lab: Lab, soft: Array, low: Array, high: Array, amount: float, threshold: float, halo: float
+) -> Lab:
+    """CIELAB whose lightness is further from ``soft``, within its range around and the room beyond it."""
+    h, w, _ = lab.shape
+    out = np.empty((h, w, 3), np.float32)
+    gain, least, room = np.float32(amount), np.float32(threshold), np.float32(halo)
+    zero, one, top = np.float32(0), np.float32(1), np.float32(100)
+    for i in range(h):
+        for j in range(w):
+            light = lab[i, j, 0]
+            fine = light - soft[i, j]
+            if least > zero:
+                fine *= min(max(abs(fine) / least - one, zero), one)
+            beyond = room * (high[i, j] - low[i, j])
+            made = min(
+                max(light + gain * fine, max(low[i, j] - beyond, zero)),
+                min(high[i, j] + beyond, top),
+            )
+            # What isn't sharpened stays to the bit, also where sums are regrouped.
+            out[i, j, 0] = (
+                light if fine == zero and low[i, j] >= zero and high[i, j] <= top else made
+            )
+            out[i, j, 1], out[i, j, 2] = lab[i, j, 1], lab[i, j, 2]
+    return out

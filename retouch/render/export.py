@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import threading
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -36,6 +37,8 @@ Wanted = Callable[[], bool]
 # steps for the progress. Where passes look far around, they have more, or each would compute most of its
 # neighbours again; but no more than this.
 _ROWS, _STRIP, _MOST = 512, 3_000_000, 40_000_000
+# A resampled picture is laid in blocks of so many pixels: several copies of one are needed in working values.
+_MOST_BLOCK = 8_000_000
 # What moves is laid in parts of so many pixels.
 _MOST_MOVED = 8_000_000
 # A resampled picture is cut into so many blocks each way at most.
@@ -97,7 +100,6 @@ def _strips(plan: Plan, part: Rect) -> Iterator[Rect]:
     """A part of the original in strips, as few as memory allows."""
     if part.empty:
         return
-    plan.expect(part)
     usual = max(_ROWS, 4 * plan.chain.margin(0), _STRIP // part.width)
     rows = min(usual, max(_ROWS, _MOST // part.width))
     for y0, y1 in edges(part.y0, part.y1, -(-part.height // rows)):
@@ -136,15 +138,14 @@ def _as_it_lies(
         out[...] = picture.pixels[part.within(picture.bounds)]
         if kept is not None:
             kept.change[...] = pyramid.crop(kept.rect, 0)
-    for rect in _strips(plan, changing):
-        if cancelled():
-            raise Cancelled("The export was cancelled.")
-        result = plan.rendered(rect, 0, cancelled, None)
+    plan.expect(changing)
+
+    def take(rect: Rect, result: Array) -> None:
         if kept is not None and rect.meets(kept.rect):
             both = rect.clip(kept.rect)
             kept.within(both)[...] = result[both.within(rect)]
 
-        def settle(rows: tuple[int, int], rect: Rect = rect, result: Array = result) -> None:
+        def settle(rows: tuple[int, int]) -> None:
             strip = Rect(rect.x0, rows[0], rect.x1, rows[1])
             out[strip.within(part)] = settled(
                 result[strip.within(rect)],
@@ -155,17 +156,44 @@ def _as_it_lies(
             )
 
         at_once(settle, edges(rect.y0, rect.y1, 2 * PARTS))
-        progress((rect.y1 - changing.y0) / changing.height)
+
+    _render(plan, changing, take, progress, cancelled)
     progress(1.0)
     return out
+
+
+def _render(
+    plan: Plan,
+    part: Rect,
+    take: Callable[[Rect, Array], None],
+    progress: Progress,
+    cancelled: Wanted,
+) -> None:
+    """Have all pixel passes computed over a part of the original, and each strip of it taken.
+
+    Strips are made at once: within one, much is done that can't be shared. ``progress`` is told by this thread alone.
+    """
+    strips, asker = list(_strips(plan, part)), threading.get_ident()
+    made: list[Rect] = []
+
+    def work(rect: Rect) -> None:
+        if cancelled():
+            raise Cancelled("The export was cancelled.")
+        take(rect, plan.rendered(rect, 0, cancelled, None))
+        made.append(rect)
+        if threading.get_ident() == asker:
+            progress(len(made) / len(strips))
+
+    at_once(work, strips)
 
 
 def _resampled(plan: Plan, progress: Progress, cancelled: Wanted) -> Integers:
     """The framed picture where it is resampled, in the picture's depth."""
     picture, warp = plan.stock.pyramid.picture, plan.warp.flat
     out = np.empty((warp.height, warp.width, 3), picture.pixels.dtype)
-    blocks = list(_blocks(warp))
+    blocks = _blocks(warp)
     passes = framed_passes(plan.edit)
+    plan.expect(plan.chain.acting.clip(warp.bounds))
     for n, block in enumerate(blocks):
         # With what is moved into it.
         moving = _looked_at(plan, plan.warp.moving.clip(block))
@@ -200,11 +228,11 @@ def _area(
     """A part of the original with all pixel passes, in working values."""
     area = np.ascontiguousarray(plan.stock.pyramid.crop(part, 0))
     changing = plan.chain.acting.clip(part)
-    for rect in _strips(plan, changing):
-        if cancelled():
-            raise Cancelled("The export was cancelled.")
-        area[rect.within(part)] = plan.rendered(rect, 0, cancelled, None)
-        progress((rect.y1 - changing.y0) / changing.height)
+
+    def take(rect: Rect, result: Array) -> None:
+        area[rect.within(part)] = result
+
+    _render(plan, changing, take, progress, cancelled)
     return area
 
 
@@ -249,17 +277,30 @@ def _laid(area: NDArray[Any], part: Rect, block: Rect, at: Nodes, warp: Warp) ->
     return whole.laid(area[own.within(part)])
 
 
-def _blocks(warp: Warp) -> Iterator[Rect]:
-    """The framed picture in blocks that each need no more pixels of the original than fit."""
-    count = 1
-    while True:
+def _blocks(warp: Warp) -> list[Rect]:
+    """The framed picture in blocks that each need no more pixels of the original than fit.
+
+    Strips as wide as it is, where they are enough: what is computed beyond their edges is least then.
+    """
+    whole = warp.width * warp.height
+    for count in range(1, _MOST_BLOCKS + 1):
+        rows = [Rect(0, a, warp.width, b) for a, b in edges(0, warp.height, count)]
+        if count * _MOST_BLOCK >= whole and _most_read(warp, rows) <= 2 * _MOST_BLOCK:
+            return rows
+        if count * _MOST_BLOCK >= 4 * whole:
+            # Turned far: strips of the frame are long across the original.
+            break
+    for count in range(1, _MOST_BLOCKS + 1):
         xs, ys = edges(0, warp.width, count), edges(0, warp.height, count)
         found = [Rect(x0, y0, x1, y1) for y0, y1 in ys for x0, x1 in xs]
-        sizes = [r.width * r.height for r in (warp.reads(f) for f in found)]
-        if max(sizes) <= _MOST or count == _MOST_BLOCKS:
-            yield from found
-            return
-        count += 1
+        if _most_read(warp, found) <= _MOST:
+            break
+    return found
+
+
+def _most_read(warp: Warp, blocks: Sequence[Rect]) -> int:
+    """The most pixels of the original that one of the blocks needs."""
+    return max(r.width * r.height for r in (warp.reads(b) for b in blocks))
 
 
 def _framed_alpha(alpha: Integers | None, picture: Picture, warp: Warp) -> Integers | None:
@@ -277,6 +318,7 @@ def _cut_out(plan: Plan, cancelled: Wanted) -> Integers | None:
     """The opacity that passes leave to the original, in the picture's depth; None: all of it."""
     picture = plan.stock.pyramid.picture
     out: Integers | None = None
+    plan.expect(picture.bounds)
     for rect in _strips(plan, picture.bounds):
         if cancelled():
             raise Cancelled("The export was cancelled.")

@@ -219,6 +219,25 @@ class Rendered(unittest.TestCase):
                 got = render_whole(own, frame(**framing))
                 np.testing.assert_array_equal(got.pixels, wanted, str(framing))
 
+    def test_a_window_wholly_beyond_the_picture(self) -> None:
+        """A far turned picture with its border continued: its corners show nothing of the picture itself."""
+        own = renderer()
+        edit = frame(angle_deg=45.0, beyond="border")
+        whole = render_whole(own, edit).pixels
+        for corner in ((0, 0), (whole.shape[1] - 30, whole.shape[0] - 20)):
+            x, y = corner
+            view = render_view(own.plan(edit), x, y, 1, 30, 20)
+            own_part = whole[y : y + 20, x : x + 30]
+            self.assertLessEqual(int(np.abs(view.astype(int) - own_part).max()), 1, corner)
+
+    def test_the_nearest_of_a_rectangle(self) -> None:
+        box = Rect(10, 20, 30, 40)
+        for rect, wanted in (
+            (Rect(0, 0, 100, 100), box), (Rect(12, 22, 15, 25), Rect(12, 22, 15, 25)),
+            (Rect(0, 0, 5, 5), Rect(10, 20, 11, 21)), (Rect(50, 25, 60, 90), Rect(29, 25, 30, 40)),
+        ):  # fmt: skip
+            self.assertEqual(rect.nearest(box), wanted)
+
     def test_no_frame_is_the_same_path_and_pixels(self) -> None:
         own = renderer()
         plan = own.plan(frame())

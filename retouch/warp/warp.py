@@ -175,8 +175,8 @@ class Warp:
         return points
 
     def reads(self, rect: Rect) -> Rect:
-        """The pixels of the original, clipped to it, that a part of the framed picture shows."""
-        return self._around(self.to_original(self._along(rect))).clip(self.bounds)
+        """The pixels of the original that a part of the framed picture shows, or continues where it lies beyond it."""
+        return self._around(self.to_original(self._along(rect))).nearest(self.bounds)
 
     def covers(self, rect: Rect) -> Rect:
         """The pixels of the framed picture, clipped to it, that show a part of the original."""

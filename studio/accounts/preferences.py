@@ -52,6 +52,7 @@ class CardBody(Schema):
     rights: Annotated[str, Field(max_length=400)] = ""
     email: Annotated[str, Field(max_length=200)] = ""
     website: Annotated[str, Field(max_length=400)] = ""
+    title: Annotated[str, Field(max_length=200)] = ""
 
 
 class Preset(Schema):

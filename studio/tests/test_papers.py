@@ -77,7 +77,13 @@ class Papers(StudioTest):
         self.assertEqual(len(self.client.get("/api/looks").json()), 8)
 
     def test_a_delivery_says_who_made_it_and_what_was_done(self) -> None:
-        card = {"creator": "Mira Vogt", "rights": "© 2031", "email": "", "website": ""}
+        card = {
+            "creator": "Mira Vogt",
+            "rights": "© 2031",
+            "email": "",
+            "website": "",
+            "title": "{portrait}, seen",
+        }
         preset = {"name": "Web", "wish": {"format": "webp", "longSide": 600, "srgb": True}}
         body = {"keys": {}, "brushes": [], "kept": [], "card": card, "presets": [preset]}
         kept = self.client.put("/api/preferences", body, content_type="application/json")
@@ -93,7 +99,7 @@ class Papers(StudioTest):
             made = self.client.get(f"/api/deliveries/{job['id']}/file")
             image = Image.open(io.BytesIO(b"".join(made.streaming_content)))  # type: ignore[attr-defined]
             said = image.info.get("xmp", b"").decode()
-            self.assertEqual("Mira Vogt" in said, tell)
+            self.assertEqual("Mira Vogt" in said and f">{self.one.name}, seen<" in said, tell)
             self.assertEqual("skin evened" in said and "Add Redness" in said, tell)
 
     def test_what_a_file_says_is_shown_and_delivered(self) -> None:

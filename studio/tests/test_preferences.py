@@ -18,7 +18,7 @@ class PreferencesTest(StudioTest):
     }  # fmt: skip
 
     def test_they_are_each_users_own(self) -> None:
-        nobody = {"creator": "", "rights": "", "email": "", "website": ""}
+        nobody = {"creator": "", "rights": "", "email": "", "website": "", "title": ""}
         empty = {"keys": {}, "brushes": [], "kept": [], "card": nobody, "presets": [],
                  "looks": []}  # fmt: skip
         self.assertEqual(self.send("GET", "/preferences").json(), empty)

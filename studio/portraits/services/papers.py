@@ -132,10 +132,17 @@ def packet_of(
     own = described(portrait, edit) if output.keep_metadata else None
     steps = [xmp.Step("edited", label) for label in labels[-_MOST_STEPS:]]
     when = timezone.now().isoformat(timespec="seconds")
-    title = card.title or (own.text("dc:title") if own else "") or portrait.name
+    said_title = own.text("dc:title") if own else ""
+    title = _filled(card.title, portrait) or said_title or portrait.name
     made = replace(card, title=title)
     said = of_edit(portrait, edit).text if any(p.acts for p in edit.passes) else ""
     return xmp.packet(made, source_of(edit), steps, when, said, own, output.keep_place)
+
+
+def _filled(pattern: str, portrait: Portrait) -> str:
+    """A title in which {portrait} and {date} stand for themselves."""
+    today = timezone.localdate().isoformat()
+    return pattern.replace("{date}", today).replace("{portrait}", portrait.name)
 
 
 def described(portrait: Portrait, edit: Edit | None = None) -> Description | None:

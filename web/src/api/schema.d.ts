@@ -2196,6 +2196,11 @@ export interface components {
              * @default
              */
             website: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * Kept
@@ -2262,7 +2267,8 @@ export interface components {
              *       "creator": "",
              *       "rights": "",
              *       "email": "",
-             *       "website": ""
+             *       "website": "",
+             *       "title": ""
              *     }
              */
             card: components["schemas"]["CardBody"];

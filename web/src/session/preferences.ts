@@ -16,7 +16,7 @@ interface PreferencesState extends Preferences {
   save: (part: Partial<Preferences>) => Promise<boolean>;
 }
 
-const NOBODY = { creator: "", rights: "", email: "", website: "" };
+const NOBODY = { creator: "", rights: "", email: "", website: "", title: "" };
 
 export const usePreferences = create<PreferencesState>((set, get) => {
   const take = ({ keys, brushes, kept = [], card = NOBODY, presets = [], looks = [] }: Preferences) => {

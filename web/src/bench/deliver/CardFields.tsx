@@ -7,7 +7,12 @@ const FIELDS = [
   ["rights", "Rights"],
   ["email", "Mail"],
   ["website", "Website"],
+  ["title", "Title"],
 ] as const;
+
+const HINTS: Partial<Record<(typeof FIELDS)[number][0], string>> = {
+  title: "{portrait}, or what its file says; {portrait} and {date} stand for themselves",
+};
 
 export function CardFields() {
   const { card, save } = usePreferences();
@@ -20,6 +25,8 @@ export function CardFields() {
           <Form.Control
             size="sm"
             maxLength={200}
+            title={HINTS[name]}
+            placeholder={name === "title" ? "{portrait}" : undefined}
             defaultValue={card[name]}
             onBlur={(e) => e.target.value !== card[name] && void save({ card: { ...card, [name]: e.target.value.trim() } })}
           />
