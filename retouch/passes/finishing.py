@@ -218,7 +218,7 @@ GRAIN = register(
             Setting("colour", "Colour", "Coloured grain beside that of light alone.", unit="%"),
             Setting("tones", "Tones", "More in the shadows below 0, in the lights above.", low=-100.0,
                     default=-20.0),
-            Setting("seed", "Arrangement", "Another number, another arrangement.", high=9999.0, default=1.0),
+            Setting("seed", "Pattern", "Another number, another pattern of grains.", high=9999.0, default=1.0),
         ),
         way=Framed(_grained),
     )

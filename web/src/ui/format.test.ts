@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { ago, megabytes } from "./format";
+import { ago, capital, megabytes } from "./format";
 
 describe("times in words", () => {
   const now = Date.parse("2026-05-01T12:00:00Z");
@@ -10,6 +10,10 @@ describe("times in words", () => {
     ["2026-04-30T12:00:00Z", "yesterday"],
     ["2026-04-10T12:00:00Z", "3 weeks ago"],
   ])("%s is %s", (iso, words) => expect(ago(iso, now)).toBe(words));
+
+  it("begins with a capital", () => {
+    expect(["blur", "Film", "", "ärmel"].map(capital)).toEqual(["Blur", "Film", "", "Ärmel"]);
+  });
 
   it("names sizes of files", () => {
     expect(megabytes(1_620_000)).toBe("1.6 MB");

@@ -1,7 +1,12 @@
-/** Numbers and times in words. */
+/** Words, and numbers and times in words. */
 
 export function megabytes(bytes: number): string {
   return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} KB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}
+
+/** A text as it begins a line. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 const STEPS: [number, Intl.RelativeTimeFormatUnit][] = [

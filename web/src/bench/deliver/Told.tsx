@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { Form } from "react-bootstrap";
+import { capital } from "../../ui/format";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 import { useView } from "../state/view";
@@ -31,7 +32,7 @@ export function Told() {
           <ul aria-label="What was done">
             {told.data.lines.map((line) => (
               <li key={line.said}>
-                {line.said[0]!.toUpperCase() + line.said.slice(1)} <small>{line.group}</small>
+                {capital(line.said)} <small>{line.group}</small>
               </li>
             ))}
             {told.data.lines.length === 0 && <li>Nothing was changed</li>}

@@ -2,6 +2,7 @@
 import { Fragment, useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Pass, Setting } from "../../api/client";
+import { capital } from "../../ui/format";
 import { Icon } from "../../ui/Icon";
 import { digits, usePassReadings } from "../state/readings";
 import { SettingControl } from "./SettingControl";
@@ -47,7 +48,7 @@ export function GroupedSettings({ pass, settings, draft, onDraft, onCommit }: Pr
               .map((s) => {
                 const both = linked && s.pair !== "";
                 const values = (v: number) => (both ? { [s.name]: v, [s.pair]: v } : { [s.name]: v });
-                const title = both ? s.title.replace(/^Right /, "").replace(/^./, (c) => c.toUpperCase()) : s.title;
+                const title = both ? capital(s.title.replace(/^Right /, "")) : s.title;
                 const told = readings.find((r) => r.of.includes(s.name));
                 return (
                   <Fragment key={s.name}>

@@ -1,6 +1,7 @@
 import { Form } from "react-bootstrap";
 import type { Setting } from "../../api/client";
 import { Choice } from "../../ui/Choice";
+import { capital } from "../../ui/format";
 import { Slider } from "../../ui/Slider";
 import { PictureSetting } from "./PictureSetting";
 
@@ -34,7 +35,7 @@ export function SettingControl({
         label={setting.title}
         title={setting.meaning}
         value={String(value)}
-        choices={setting.choices.map((c) => [c, c] as const)}
+        choices={setting.choices.map((c) => [c, capital(c)] as const)}
         onChange={(v) => onCommit(v)}
       />
     );
