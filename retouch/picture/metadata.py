@@ -78,6 +78,14 @@ def without_place(exif: bytes) -> bytes | None:
     return clean.tobytes().removeprefix(_MARK) if clean else None
 
 
+def usable(exif: bytes) -> bytes | None:
+    """EXIF of a file's own box as it is kept (`to_bytes`); None where it is broken."""
+    try:
+        return to_bytes(to_pillow(exif))
+    except Exception:  # Pillow raises many kinds of errors on what isn't a TIFF structure.
+        return None
+
+
 def to_pillow(exif: bytes) -> Image.Exif:
     """A Pillow object from the stored bytes."""
     out = Image.Exif()

@@ -23,6 +23,7 @@ from PIL import ExifTags, Image, ImageCms, ImageFile, UnidentifiedImageError
 from retouch.colour.space import space_of
 from retouch.errors import PictureError
 from retouch.picture import heads, metadata, openraster, profile
+from retouch.picture.boxes import words_of
 from retouch.picture.described import described, of_image
 from retouch.picture.model import Picture
 from retouch.picture.raw import USUAL, Development, Glance, develop, glance, is_raw
@@ -104,7 +105,7 @@ def read_bytes(data: bytes, how: Development = USUAL) -> Picture:
                 if told is None:
                     raise PictureError(_DAMAGED)
                 check_size(*told)
-                return _finish(np.asarray(imagecodecs.jpegxl_decode(data)), 1, None, None, "jxl")
+                return _read_jxl(data)
             with Image.open(io.BytesIO(data)) as image:
                 return replace(_read_opened(image, data), said=of_image(image))
         except PictureError:
@@ -233,6 +234,14 @@ def _read_heic(data: bytes, image: Image.Image) -> Picture:
     pixels = np.asarray(whole)
     kept = metadata.to_bytes(image.getexif())
     return _finish(pixels, 1, image.info.get("icc_profile") or None, kept, "heic")
+
+
+def _read_jxl(data: bytes) -> Picture:
+    """A JPEG XL picture; it is turned as it is decoded."""
+    exif, packet = words_of(data)
+    kept = metadata.usable(exif) if exif else None
+    made = _finish(np.asarray(imagecodecs.jpegxl_decode(data)), 1, None, kept, "jxl")
+    return replace(made, said=described(packet))
 
 
 def _finish_tiff(data: bytes, known: tuple[int, bytes | None, bytes | None] | None) -> Picture:

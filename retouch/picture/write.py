@@ -19,6 +19,7 @@ from PIL import ExifTags, Image, TiffImagePlugin
 from retouch.errors import PictureError
 from retouch.picture import metadata, openraster, xmp
 from retouch.picture import profile as profiles
+from retouch.picture.boxes import with_words
 from retouch.picture.model import Picture
 from retouch.picture.png import png
 
@@ -114,7 +115,7 @@ def encode(picture: Picture, output: Output) -> bytes:
     if output.format in ("webp", "avif"):
         return _by_pillow(colour, alpha, picture, output, exif)
     if output.format == "jxl":
-        return _jxl(colour, alpha, picture, output)
+        return with_words(_jxl(colour, alpha, picture, output), exif, output.xmp)
     if output.format == "ora":
         channels = colour if alpha is None else np.concatenate([colour, alpha[..., None]], 2)
         layer = channels if alpha is not None else _opaque(colour)
