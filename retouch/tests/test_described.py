@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 import pyexiv2
 import tifffile
+from PIL import Image
 
 from retouch.cli.render import main
 from retouch.picture import Output, Picture, read, xmp
@@ -82,6 +83,15 @@ class Carried(unittest.TestCase):
                             self.assertEqual(found[name], value)
                     for name in CAMERA:
                         self.assertNotIn(name, found)
+
+    def test_phones_files_are_read(self) -> None:
+        packet = packet_of("<dc:source>Film</dc:source>")
+        for kind in ("HEIF", "AVIF"):
+            file = io.BytesIO()
+            Image.fromarray(np.full((64, 64, 3), 90, np.uint8)).save(file, kind, xmp=packet)
+            said = read_bytes(file.getvalue()).said
+            assert said is not None
+            self.assertEqual(said.text("dc:source"), "Film", kind)
 
     def test_places_are_told_only_with_location(self) -> None:
         picture = read_bytes(file_that_says("jpeg", SAID))
