@@ -1,4 +1,4 @@
-"""What a JPEG XL container says beside its picture: EXIF and XMP in boxes of their own (ISO/IEC 18181-2)."""
+"""The boxes of a JPEG XL container, and what it says in them beside its picture: EXIF and XMP (ISO/IEC 18181-2)."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ import imagecodecs
 
 # How a container begins: its signature, and its kind.
 _BEGIN = b"\0\0\0\x0cJXL \r\n\x87\n" + b"\0\0\0\x14ftypjxl \0\0\0\0jxl "
-_STREAM = (b"jxlc", b"jxlp")
+# The picture itself, whole or in parts.
+STREAM = (b"jxlc", b"jxlp")
 _EXIF, _XMP, _PACKED = b"Exif", b"xml ", b"brob"
 # No more is unpacked of a box.
 _MOST = 4_000_000
@@ -30,7 +31,7 @@ def with_words(data: bytes, exif: bytes | None, xmp: str) -> bytes:
         return data
     if data[:2] == b"\xff\x0a":
         return _BEGIN + told + _box(b"jxlc", data)
-    at = next((start for kind, start, _, _ in _boxes(data) if kind in _STREAM), len(data))
+    at = next((start for kind, start, _, _ in boxes(data) if kind in STREAM), len(data))
     return data[:at] + told + data[at:]
 
 
@@ -39,7 +40,7 @@ def words_of(data: bytes) -> tuple[bytes | None, bytes | None]:
     found: dict[bytes, bytes] = {}
     if data[:2] == b"\xff\x0a":
         return None, None
-    for kind, _, start, end in _boxes(data):
+    for kind, _, start, end in boxes(data):
         payload = data[start:end]
         if kind == _PACKED and payload[:4] in (_EXIF, _XMP):
             kind, payload = payload[:4], _unpacked(payload[4:])
@@ -67,8 +68,8 @@ def _box(kind: bytes, payload: bytes) -> bytes:
     return struct.pack(">I4s", len(payload) + 8, kind) + payload
 
 
-def _boxes(data: bytes) -> Iterator[tuple[bytes, int, int, int]]:
-    """Kind of each box, where it begins, and where its payload begins and ends."""
+def boxes(data: bytes) -> Iterator[tuple[bytes, int, int, int]]:
+    """Kind of each box, where it begins, and where its payload begins and ends, in bytes; up to the first that is cut off."""
     at = 0
     while at + 8 <= len(data):
         size, kind = struct.unpack_from(">I4s", data, at)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-import struct
 from typing import Any
 
 import tifffile
 
 from retouch.errors import PictureError
+from retouch.picture.boxes import STREAM, boxes
 
 # A picture has grey or red, green, blue, and opacity.
 MOST_SAMPLES = 4
@@ -84,20 +84,9 @@ def _codestream(data: bytes) -> bytes | None:
     """Where a bare stream begins: at once, or in a box of a container."""
     if data[:2] == b"\xff\x0a":
         return data[:64]
-    at = 0
-    while at + 8 <= len(data):
-        size, kind = struct.unpack_from(">I4s", data, at)
-        head = 8
-        if size == 1:
-            if at + 16 > len(data):
-                return None
-            (size,) = struct.unpack_from(">Q", data, at + 8)
-            head = 16
-        if kind == b"jxlc":
-            return data[at + head : at + head + 64]
-        if kind == b"jxlp":
-            return data[at + head + 4 : at + head + 68]
-        if size < head:
-            return None
-        at += size
+    for kind, _, start, _ in boxes(data):
+        if kind in STREAM:
+            # A part of a stream is told with its number.
+            start += 4 if kind == b"jxlp" else 0
+            return data[start : start + 64]
     return None

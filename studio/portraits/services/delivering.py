@@ -33,6 +33,7 @@ from studio.errors import Problem
 from studio.portraits.models import Job, Portrait, new_id
 from studio.portraits.services import analysing, desk, diskcache, jobs, papers, profiles, signing
 from studio.portraits.services.line import Line
+from studio.portraits.services.patterns import filled
 
 log = logging.getLogger(__name__)
 
@@ -143,9 +144,7 @@ def named(pattern: str, portrait: str, date: str, preset: str = "", number: int 
     """A file's name without its ending: {portrait}, {date}, {preset} and {number} stand for themselves; what
     no file system takes is left out, and so are names of more than 150 letters beyond that.
     """
-    told = {"portrait": portrait, "date": date, "preset": preset, "number": str(number)}
-    # All at once: a portrait may be called "{date}".
-    text = re.sub(r"\{(portrait|date|preset|number)\}", lambda m: told[m[1]], pattern)
+    text = filled(pattern, portrait=portrait, date=date, preset=preset, number=str(number))
     return (
         re.sub(r'[\\/:*?"<>|\x00-\x1f\x7f\u202a-\u202e\u2066-\u2069]', "", text).strip(". ")[:150]
         or "Portrait"

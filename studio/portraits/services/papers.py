@@ -25,6 +25,7 @@ from studio.accounts.models import Preferences
 from studio.errors import Problem
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import analysing, desk, library, natural
+from studio.portraits.services.patterns import filled
 from studio.portraits.services.small import small_picture
 
 Pixels = NDArray[np.uint8]
@@ -133,16 +134,11 @@ def packet_of(
     steps = [xmp.Step("edited", label) for label in labels[-_MOST_STEPS:]]
     when = timezone.now().isoformat(timespec="seconds")
     said_title = own.text("dc:title") if own else ""
-    title = _filled(card.title, portrait) or said_title or portrait.name
+    today = timezone.localdate().isoformat()
+    title = filled(card.title, portrait=portrait.name, date=today) or said_title or portrait.name
     made = replace(card, title=title)
     said = of_edit(portrait, edit).text if any(p.acts for p in edit.passes) else ""
     return xmp.packet(made, source_of(edit), steps, when, said, own, output.keep_place)
-
-
-def _filled(pattern: str, portrait: Portrait) -> str:
-    """A title in which {portrait} and {date} stand for themselves."""
-    today = timezone.localdate().isoformat()
-    return pattern.replace("{date}", today).replace("{portrait}", portrait.name)
 
 
 def described(portrait: Portrait, edit: Edit | None = None) -> Description | None:
