@@ -23,6 +23,8 @@ Array = NDArray[np.float32]
 FINE_MM = (0.2, 0.6)
 # Pixels to the millimetre that are needed to see it.
 _LEAST_SCALE = 6.0
+# With fewer, pores are finer than pixels, and what little is measured says nothing.
+_SEEN_FROM = 2.0
 _SURE = 0.8
 # A zone with fewer pixels than this says nothing.
 _LEAST_PIXELS = 400
@@ -50,8 +52,11 @@ def readings(
     """Every zone of a face's skin that is large enough; ``result`` as in `pair_of`.
 
     Texture is the root of the fine band's energy after over before. What is healed has texture
-    of its own, so spots that went don't count as lost texture.
+    of its own, so spots that went don't count as lost texture. A face too small for pores to be seen (below 2 pixels
+    to the millimetre) has no readings.
     """
+    if analysis.faces[face].scale.px_per_mm < _SEEN_FROM:
+        return []
     x, y, w, h = analysis.faces[face].box
     rect = Rect(int(x), int(y), int(x + w) + 1, int(y + h) + 1).clip(renderer.bounds)
     scale = analysis.faces[face].scale.px_per_mm

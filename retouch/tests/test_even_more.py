@@ -119,6 +119,11 @@ class TextureLeft(unittest.TestCase):
         self.assertEqual((one.zone, one.change), ("forehead", 0))
         self.assertAlmostEqual(one.texture, 100, places=3)
 
+    def test_a_face_too_small_for_pores_says_nothing(self) -> None:
+        """Not that its texture is gone."""
+        self.analysis.faces[0].scale.px_per_mm = 0.8  # type: ignore[misc]
+        self.assertEqual(readings(self.renderer, Edit(), self.analysis), [])
+
     def test_softened_pores_are_missed_by_their_part(self) -> None:
         soft = edit("skin_bands", fine=-60, middle=0, broad=0, keep_texture=False, px_per_mm=7)
         self.assertAlmostEqual(self.read(soft).texture, 40, delta=15)

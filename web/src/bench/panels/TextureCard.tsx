@@ -17,7 +17,7 @@ export function TextureCard() {
     <section className="mg-card" aria-label="Texture">
       <div className="mg-card-head">
         <button type="button" className="mg-card-name" aria-expanded={open} onClick={() => limits.set({ reading: !open })}>
-          Texture <small>{open && readings.data ? (out ? `${out} beyond the limits` : "natural") : "left, by zone"}</small>
+          Texture <small>{open && readings.data ? (out ? `${out} beyond the limits` : readings.data.length ? "natural" : "not seen") : "left, by zone"}</small>
         </button>
       </div>
       {open && (
@@ -38,6 +38,11 @@ export function TextureCard() {
               {!readings.data && (
                 <tr>
                   <td colSpan={3}>{readings.isError ? readings.error.message : "Reading the skin…"}</td>
+                </tr>
+              )}
+              {readings.data?.length === 0 && (
+                <tr>
+                  <td colSpan={3}>This face is too small for pores to be seen.</td>
                 </tr>
               )}
               {readings.data?.map((r) => (
