@@ -6,6 +6,7 @@ Run as ``python -m retouch.warm``; takes a minute or two the first time and a se
 from __future__ import annotations
 
 import compileall
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -82,6 +83,9 @@ def warm() -> None:
                 half = np.zeros((240, 240), np.float32)
                 half[:, 120:] = 1
                 place = Place(bounds, 0, cover=half if kind.cut else None)
+                whole = kind.whole
+                if whole is not None:
+                    place = replace(place, whole=whole.make(picture, _at_work(kind), place))
                 kind.way.make(picture, _at_work(kind), place)
             elif isinstance(kind.way, Framed):
                 kind.way.make(picture, _at_work(kind), FramePlace(0, 0, 1.0, 240, 240))

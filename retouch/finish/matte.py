@@ -1,9 +1,9 @@
 """A matte: how much of each pixel is the person, hair by hair, and the person's own colours there.
 
 Each pixel in the unknown band is a mixture I = a F + (1 - a) B of what lies on both its sides (T. Porter,
-T. Duff, *Compositing Digital Images*, SIGGRAPH 1984). F and B are the means of sure pixels nearby; where the
-two differ enough, a is where I lies between them (as Y. Chuang et al., *A Bayesian Approach to Digital
-Matting*, CVPR 2001, ask it of clusters), else what was told before stands.
+T. Duff, *Compositing Digital Images*, SIGGRAPH 1984). a is worked out of the whole picture, reduced
+(`retouch.finish.closed_form`), and told at full size by lines in the colours. F and B are means of both sides
+nearby, and F is moved by what they leave of I (M. Forte, *Approximate Fast Foreground Colour Estimation*, ICIP 2021).
 """
 
 from __future__ import annotations
@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.compiled import compiled
+from retouch.finish import closed_form
 from retouch.geometry import Rect
-from retouch.heal.coarse import Grid
-from retouch.processors import PARTS, at_once, edges
+from retouch.processors import at_once
 
 Array = NDArray[np.float32]
 
@@ -25,151 +25,75 @@ Array = NDArray[np.float32]
 _SURE, _SURELY_NOT = 0.97, 0.03
 # No hair reaches further from the outline than so many bands.
 _BEYOND = 2.0
-# A part of the person, or of what lies behind, that is no longer than so many bands and alone is none.
-_ISLAND = 4.0
+# A part of the person, or of what lies behind, that is no longer than so many bands and alone is none; nor is a
+# part of the person that has no more than this part of the largest.
+_ISLAND, _SPECK = 4.0, 0.005
 # Where there is no hair, this part of the band is unknown.
 _HARD = 0.12
-# Without a difference of colours, less than the first of these is none of the person, more than the second all.
-_DOUBTFUL, _CLEAR = 0.3, 0.85
-# Broad is what is wider than twice this part of the band; it lies outside where it is less surely the person.
-_THICK, _OUTSIDE = 0.14, (0.1, 0.5)
+# The picture is reduced until the band has from so many to twice as many pixels, and there are no more than that.
+_BAND, _MOST = 8.0, 2_000_000
 # Colours of both sides are means over so many widths of the band; over more where there are none near.
-_NEAR, _FAR = 0.9, 2.6
-# A mean has so many cells to its width.
-_FINE = 6.0
-# So far apart (encoded) colours have to lie before they tell anything.
-_APART = 0.07
-# The foreground's colours are worked out where the person has this part of a pixel; below it, those nearby.
-_LEAST = 0.2
-# Noise of the camera in the mixture is calmed over so many pixels.
-_CALM = 1
+_NEAR, _FAR = 0.3, 1.0
+# Blurs keep so many pixels to their sigma.
+_FINE = 1.2
+# Sides are compared over so much wider means; that far apart (encoded) their colours tell all.
+_WIDER, _APART = 3.0, 0.07
+# What the rough outline counts beside one window of colours that tell, and of colours that don't.
+_ROUGH, _ROUGH_ALONE = 1e-2, 1.0
+# What is told to be so little or so much of the person is none or all of it.
+_END = np.float32(0.03)
 
 
 @dataclass(frozen=True)
 class Matte:
-    """``alpha`` (h, w) 0..1: the person's part; ``colours`` (h, w, 3): the person's, without what lies behind."""
-
-    alpha: Array
-    colours: Array
-
-
-@dataclass(frozen=True)
-class Sides:
-    """What lies surely on which side of an outline, and the colours there.
+    """The matte of a whole picture, as it is told at any size.
 
     Attributes
     ----------
-    image : ndarray (h, w, 3)
-        Encoded 0..1, over ``rect``.
-    person : ndarray (h, w)
-        The rough outline, 0..1.
-    kinds : ndarray (h, w) uint8
-        0 surely behind, 1 unknown, 2 surely the person.
-    colours : ndarray (rows, cols, 6)
-        Means of the person's colours nearby, and of those behind, on the cells of ``grid``.
-    thick : int
-        What is wider than twice this is broad, pixels.
+    lines : ndarray (h, w, 4)
+        Alpha as a line in the colours, on the picture reduced by 2 to the power ``level``.
+    sides : ndarray (h, w, 6)
+        The person's colours nearby, and of what lies behind, there.
     """
 
-    image: Array
-    person: Array
-    rect: Rect
-    kinds: NDArray[np.uint8]
-    grid: Grid
-    colours: Array
-    thick: int
+    lines: Array
+    sides: Array
+    level: int
 
-    def _at(self, part: Rect) -> tuple[float, float, float, float]:
-        """Where a part's first pixel lies in the cells, and how far the next is."""
-        g = self.grid
-        return (
-            (part.y0 + 0.5 - g.rect.y0) / g.step_y - 0.5,
-            (part.x0 + 0.5 - g.rect.x0) / g.step_x - 0.5,
-            1 / g.step_y,
-            1 / g.step_x,
-        )
+    @property
+    def nbytes(self) -> int:
+        return self.lines.nbytes + self.sides.nbytes
 
-    def alpha(self, part: Rect) -> Array:
-        """The person's part of each pixel of ``part``, which lies in ``rect``; (h, w) 0..1."""
-        around = part.grow(self.thick * 2 + _CALM + 1).clip(self.rect)
-        at = around.within(self.rect)
-        kinds = np.ascontiguousarray(self.kinds[at])
-        inner = part.within(around)
-        if not (kinds == 1).any():
-            return np.asarray(kinds[inner] == 2, np.float32)
-        person = np.ascontiguousarray(self.person[at])
-        image = np.ascontiguousarray(self.image[at], np.float32)
-        kernel = np.ones((2 * self.thick + 1,) * 2, np.uint8)
-        # A little beyond, too: what is broad goes on there.
-        asked = cv2.dilate((kinds == 1).astype(np.uint8), kernel)
-        raw = _told(image, person, asked, self.colours, self._at(around))
-        # One pixel's noise is no hair; hairs are longer than that.
-        alpha = 0.5 * raw + 0.5 * cv2.blur(raw, (2 * _CALM + 1,) * 2)
-        # Outside of the rough outline there are single hairs; what is broad there lies behind, and is dark or
-        # light by chance.
-        broad = cv2.morphologyEx(alpha, cv2.MORPH_OPEN, kernel)
-        parts = (np.ascontiguousarray(a[inner]) for a in (alpha, broad, person, kinds))
-        return _ended(*parts)
+    def _at(self, part: Rect, level: int) -> tuple[float, float, float]:
+        """Where the first pixel of a part lies on the reduced picture, and how far the next is."""
+        step = 2.0 ** (level - self.level)
+        return (part.y0 + 0.5) * step - 0.5, (part.x0 + 0.5) * step - 0.5, step
 
-    def own(self, part: Rect, alpha: Array) -> Array:
-        """The person's own colours in ``part``, without what lies behind; (h, w, 3)."""
-        at = part.within(self.rect)
-        image = np.ascontiguousarray(self.image[at], np.float32)
-        kinds = np.ascontiguousarray(self.kinds[at])
-        return _without(image, np.ascontiguousarray(alpha), kinds, self.colours, self._at(part))
+    def alpha(self, image: Array, part: Rect, level: int) -> Array:
+        """The person's part of each pixel; (h, w) 0..1.
+
+        ``image`` (h, w, 3), encoded 0..1, lies over ``part``, in pixels of ``level``.
+        """
+        return _told(np.ascontiguousarray(image, np.float32), self.lines, self._at(part, level))
+
+    def own(self, image: Array, alpha: Array, part: Rect, level: int) -> Array:
+        """The person's own colours, without what lies behind; (h, w, 3). Parameters as of `alpha`."""
+        image = np.ascontiguousarray(image, np.float32)
+        return _without(image, np.ascontiguousarray(alpha), self.sides, self._at(part, level))
 
 
-def reach(band: float) -> int:
-    """Pixels around a place that are looked at, for a band so wide."""
-    return int(np.ceil(band + 3 * _FAR * band)) + 2 + 2 * _cells(band)
+def level_of(band: float, size: tuple[int, int]) -> int:
+    """The level on which a matte is worked out: ``band`` in pixels of the original, which has a ``size``."""
+    level = 0
+    while band / 2 ** (level + 1) >= _BAND or size[0] * size[1] / 4**level > _MOST:
+        level += 1
+    return level
 
 
-def sides(
-    image: Array, person: Array, band: float, rect: Rect | None = None, hairy: Array | None = None
-) -> Sides:
-    """What `matte` begins with; its parts can then be worked out one by one.
-
-    Parameters and values as there; ``hairy`` (h, w) 0..1 says where hair is, so that other outlines are taken
-    for hard ones. None: it may be anywhere.
-    """
-    rect = rect or Rect(0, 0, image.shape[1], image.shape[0])
-    person = np.ascontiguousarray(person, np.float32)
-    image = np.ascontiguousarray(image, np.float32)
-    within = (person > 0.5).astype(np.uint8)
-    near, hard = None, max(_HARD * band, 1.0)
-    if hairy is not None:
-        near = cv2.distanceTransform((hairy < 0.5).astype(np.uint8), cv2.DIST_L2, 5) <= band
-    _without_islands(within, 1, _ISLAND * band)
-    if near is not None:
-        _without_islands(within, 0, _ISLAND * band, near)
-
-    def sure(which: int) -> NDArray[np.bool_]:
-        far = cv2.distanceTransform(within if which else 1 - within, cv2.DIST_L2, 5)
-        told = (person > _SURE) if which else (person < _SURELY_NOT)
-        # So far from the outline no hair reaches, however doubtful a place is; of cloth and skin next to nothing.
-        known = (far > band) & (told | (far > _BEYOND * band))
-        return np.asarray(known if near is None else known | (~near & (far > hard)))
-
-    inside, outside = at_once(sure, (1, 0))
-    kinds = np.ones(person.shape, np.uint8)
-    kinds[inside] = 2
-    kinds[outside] = 0
-    factor = _cells(band)
-    wide = rect.align(factor)
-    grid = Grid(wide, wide.height // factor, wide.width // factor)
-    sums = np.zeros((grid.rows, grid.cols, 8), np.float32)
-
-    def gather(rows: tuple[int, int]) -> None:
-        _gather(image, kinds, sums, rows[0], rows[1], factor, rect.y0 - wide.y0, rect.x0 - wide.x0)
-
-    at_once(gather, edges(0, grid.rows, min(grid.rows, 4 * PARTS)))
-    found = [_nearby(part, band / factor) for part in (sums[..., 4:], sums[..., :4])]
-    colours = np.ascontiguousarray(np.concatenate(found, -1))
-    return Sides(image, person, rect, kinds, grid, colours, max(1, round(_THICK * band)))
-
-
-def matte(image: Array, person: Array, band: float, rect: Rect | None = None) -> Matte:
-    """The matte of an image.
+def matte(
+    image: Array, person: Array, band: float, level: int = 0, hairy: Array | None = None
+) -> Matte:
+    """The matte of a whole picture that was reduced by 2 to the power ``level``.
 
     Parameters
     ----------
@@ -179,12 +103,64 @@ def matte(image: Array, person: Array, band: float, rect: Rect | None = None) ->
         How surely each place is the person, 0..1, roughly.
     band : float
         Pixels to each side of the outline in which hair is looked for.
-    rect : Rect, optional
-        Where the image lies in the picture's pixels; None: at its corner.
+    hairy : ndarray (h, w) float32, optional
+        Where hair is, 0..1, so that other outlines are taken for hard ones. None: it may be anywhere.
     """
-    found = sides(image, person, band, rect)
-    alpha = found.alpha(found.rect)
-    return Matte(alpha, found.own(found.rect, alpha))
+    image = np.ascontiguousarray(image, np.float32)
+    person = np.ascontiguousarray(person, np.float32)
+    kinds = kinds_of(person, max(band, 1.0), hairy)
+    alpha = closed_form.solved(image, kinds, person, _trust(image, kinds, max(band, 1.0)))
+
+    def told(which: int) -> Array:
+        if which == 0:
+            return closed_form.lines(image, alpha)
+        return _nearby(image, alpha if which == 1 else 1 - alpha, max(band, 1.0))
+
+    lines, own, behind = at_once(told, (0, 1, 2))
+    return Matte(lines, np.ascontiguousarray(np.concatenate([own, behind], -1)), level)
+
+
+def kinds_of(person: Array, band: float, hairy: Array | None = None) -> NDArray[np.uint8]:
+    """What lies surely on which side of an outline: 0 behind, 1 unknown, 2 the person; (h, w).
+
+    Parameters as of `matte`.
+    """
+    within = (person > 0.5).astype(np.uint8)
+    near, hard = None, max(_HARD * band, 1.0)
+    if hairy is not None:
+        near = cv2.distanceTransform((hairy < 0.5).astype(np.uint8), cv2.DIST_L2, 5) <= band
+    _without_islands(within, 1, _ISLAND * band)
+    if near is not None:
+        _without_islands(within, 0, _ISLAND * band, near)
+    kinds = np.ones(person.shape, np.uint8)
+    for which, kind in ((1, 2), (0, 0)):
+        far = cv2.distanceTransform(within if which else 1 - within, cv2.DIST_L2, 5)
+        told = (person > _SURE) if which else (person < _SURELY_NOT)
+        # So far from the outline no hair reaches, however doubtful a place is; of cloth and skin next to nothing.
+        known = (far > band) & (told | (far > _BEYOND * band))
+        if near is not None:
+            known |= ~near & (far > hard)
+        kinds[known] = kind
+    return kinds
+
+
+def _trust(image: Array, kinds: NDArray[np.uint8], band: float) -> Array:
+    """What the rough outline counts: more where both sides have the same colours; (h, w)."""
+    h, w = kinds.shape
+    # Means so wide are the same of a reduced picture.
+    factor = max(1, int(_WIDER * _NEAR * band / _FINE / 2))
+    small = (max(w // factor, 1), max(h // factor, 1))
+    less = cv2.resize(image, small, interpolation=cv2.INTER_AREA)
+
+    def side(kind: int) -> Array:
+        share = cv2.resize((kinds == kind).astype(np.float32), small, interpolation=cv2.INTER_AREA)
+        return _nearby(less, share, _WIDER * band / factor)
+
+    own, behind = at_once(side, (2, 0))
+    far = np.sqrt(((own - behind) ** 2).sum(-1))
+    alike = np.clip((_APART - far) / (0.75 * _APART), 0, 1).astype(np.float32)
+    trust = np.asarray(_ROUGH * (_ROUGH_ALONE / _ROUGH) ** alike, np.float32)
+    return np.asarray(cv2.resize(trust, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def _without_islands(
@@ -193,156 +169,114 @@ def _without_islands(
     """Takes islands of a value, no longer than ``size`` pixels, for what lies around them; in place."""
     count, places, stats, _ = cv2.connectedComponentsWithStats((within == which).astype(np.uint8))
     h, w = within.shape
+    speck = _SPECK * stats[1:, cv2.CC_STAT_AREA].max(initial=0) if which else 0
     for n in range(1, count):
-        x, y, wide, tall, _ = (int(v) for v in stats[n])
+        x, y, wide, tall, area = (int(v) for v in stats[n])
         # What goes on beyond the edge is longer than can be told.
-        if max(wide, tall) > size or x == 0 or y == 0 or x + wide == w or y + tall == h:
+        if (
+            (max(wide, tall) > size and area > speck)
+            or x == 0
+            or y == 0
+            or x + wide == w
+            or y + tall == h
+        ):
             continue
         box = np.s_[y : y + tall, x : x + wide]
         if kept is None or not kept[box].any():
             within[box][places[box] == n] = 1 - which
 
 
-def _nearby(both: Array, band: float) -> Array:
-    """Mean colours of sure cells around each cell; from further away where none is near.
+def _nearby(image: Array, share: Array, band: float) -> Array:
+    """Mean colours of one side around each pixel, from further away where none is near; (h, w, 3).
 
-    ``both`` holds sums of colours and how much of each cell is sure; ``band`` is in cells.
+    What is hardly of that side counts next to nothing.
     """
-    near = _blur(both, _NEAR * band)
-    far = _blur(both, _FAR * band)
-    share = np.clip(near[..., 3:] / 0.02, 0, 1)
-    mean, other = (part[..., :3] / np.maximum(part[..., 3:], 1e-6) for part in (near, far))
-    return np.asarray(share * mean + (1 - share) * other, np.float32)
+    weight = (share * share * share * share)[..., None]
+    both = cv2.merge([image * weight, weight])
+    near, far = _blur(both, _NEAR * band), _blur(both, _FAR * band)
+    return _mixed(near, far)
 
 
-def _cells(band: float) -> int:
-    """Pixels to a cell on which means over a band are worked out."""
-    return 1 if _NEAR * band < 2 * _FINE else int(2 ** np.floor(np.log2(_NEAR * band / _FINE)))
+@compiled
+def _mixed(near: Array, far: Array) -> Array:
+    """Means of sums by their weight, which comes last; of those from afar where near ones have none."""
+    h, w, _ = near.shape
+    out = np.empty((h, w, 3), np.float32)
+    one, least = np.float32(1), np.float32(1e-6)
+    for y in range(h):
+        for x in range(w):
+            known = min(near[y, x, 3] / np.float32(0.02), one)
+            for k in range(3):
+                mean = near[y, x, k] / max(near[y, x, 3], least)
+                other = far[y, x, k] / max(far[y, x, 3], least)
+                out[y, x, k] = known * mean + (one - known) * other
+    return out
 
 
 def _blur(values: Array, sigma: float) -> Array:
-    """Three box blurs: as good as a Gaussian (W. M. Wells, PAMI 1986), at any width at the same cost."""
-    width = max(1, 2 * round(sigma * 0.98) + 1)
+    """Three box blurs: as good as a Gaussian (W. M. Wells, PAMI 1986); a broad one of a reduced picture."""
+    h, w = values.shape[:2]
+    factor = 1
+    while sigma / (2 * factor) >= _FINE:
+        factor *= 2
+    if factor > 1:
+        small = (max(w // factor, 1), max(h // factor, 1))
+        values = cv2.resize(values, small, interpolation=cv2.INTER_AREA)
+    width = max(1, 2 * round(sigma / factor * 0.98) + 1)
     for _ in range(3):
         values = cv2.blur(values, (width, width), borderType=cv2.BORDER_REPLICATE)
+    if factor > 1:
+        values = cv2.resize(values, (w, h), interpolation=cv2.INTER_LINEAR)
     return np.asarray(values, np.float32)
 
 
 @compiled
-def _gather(
-    image: Array, kinds: NDArray[np.uint8], sums: Array, first: int, last: int, factor: int,
-    y0: int, x0: int,
-) -> None:  # fmt: skip
-    """Means over rows of cells: colours of what is surely behind and its share, then the person's."""
-    h, w = kinds.shape
-    for row in range(first, last):
-        top, end = max(row * factor - y0, 0), min((row + 1) * factor - y0, h)
-        for y in range(top, end):
-            for x in range(w):
-                kind = kinds[y, x]
-                if kind == 1:
-                    continue
-                cell = sums[row, (x + x0) // factor]
-                n = 4 if kind == 2 else 0
-                cell[n] += image[y, x, 0]
-                cell[n + 1] += image[y, x, 1]
-                cell[n + 2] += image[y, x, 2]
-                cell[n + 3] += np.float32(1)
-        for col in range(sums.shape[1]):
-            wide = min((col + 1) * factor - x0, w) - max(col * factor - x0, 0)
-            part = np.float32(1) / np.float32(max(wide * (end - top), 1))
-            for k in range(8):
-                sums[row, col, k] *= part
-
-
-@compiled
-def _colours_at(cells: Array, at_y: float, at_x: float, out: Array) -> None:
-    """Colours of both sides at a place among cells, linearly between them."""
-    rows, cols, _ = cells.shape
+def _between(cells: Array, at_y: float, at_x: float, out: Array) -> None:
+    """Values at a place among cells, linearly between them."""
+    rows, cols, depth = cells.shape
     at_y, at_x = min(max(at_y, 0.0), rows - 1.0), min(max(at_x, 0.0), cols - 1.0)
     top, left = min(int(at_y), max(rows - 2, 0)), min(int(at_x), max(cols - 2, 0))
     low, right = min(top + 1, rows - 1), min(left + 1, cols - 1)
     v, u = np.float32(at_y - top), np.float32(at_x - left)
-    for k in range(6):
+    for k in range(depth):
         upper = cells[top, left, k] + u * (cells[top, right, k] - cells[top, left, k])
         lower = cells[low, left, k] + u * (cells[low, right, k] - cells[low, left, k])
         out[k] = upper + v * (lower - upper)
 
 
 @compiled
-def _ramp(value: np.float32, low: float, high: float) -> np.float32:
-    """0 below ``low``, 1 above ``high``, smoothly between."""
-    t = min(max((value - np.float32(low)) / np.float32(high - low), np.float32(0)), np.float32(1))
-    return t * t * (np.float32(3) - np.float32(2) * t)
-
-
-@compiled
-def _told(
-    image: Array, person: Array, asked: NDArray[np.uint8], cells: Array,
-    at: tuple[float, float, float, float],
-) -> Array:  # fmt: skip
-    """Where each pixel that is asked for lies between the colours of both sides, 0..1; others as they were."""
-    h, w = asked.shape
+def _told(image: Array, lines: Array, at: tuple[float, float, float]) -> Array:
+    """Alpha by its lines, its ends made full."""
+    h, w, _ = image.shape
     out = np.empty((h, w), np.float32)
-    both = np.empty(6, np.float32)
-    for y in range(h):
-        for x in range(w):
-            if asked[y, x] == 0:
-                out[y, x] = person[y, x]
-                continue
-            _colours_at(cells, at[0] + y * at[2], at[1] + x * at[3], both)
-            far = along = np.float32(0)
-            for k in range(3):
-                line = both[k] - both[3 + k]
-                far += line * line
-                along += (image[y, x, k] - both[3 + k]) * line
-            along = min(max(along / (far + np.float32(1e-6)), np.float32(0)), np.float32(1))
-            told = _ramp(np.sqrt(far), 0.5 * _APART, 2 * _APART)
-            # Doubtful places among loose hair are more often what lies behind.
-            before = _ramp(person[y, x], _DOUBTFUL, _CLEAR)
-            out[y, x] = told * along + (np.float32(1) - told) * before
-    return out
-
-
-@compiled
-def _ended(alpha: Array, broad: Array, person: Array, kinds: NDArray[np.uint8]) -> Array:
-    """Alpha without what is broad outside, its ends made full."""
-    h, w = kinds.shape
-    out = np.empty((h, w), np.float32)
+    line = np.empty(4, np.float32)
     one = np.float32(1)
     for y in range(h):
         for x in range(w):
-            if kinds[y, x] != 1:
-                value = one if kinds[y, x] == 2 else np.float32(0)
-            else:
-                outside = one - _ramp(person[y, x], _OUTSIDE[0], _OUTSIDE[1])
-                value = alpha[y, x] - outside * broad[y, x]
-            out[y, x] = min(max((value - np.float32(0.03)) / np.float32(0.94), np.float32(0)), one)
+            _between(lines, at[0] + y * at[2], at[1] + x * at[2], line)
+            value = line[3]
+            for k in range(3):
+                value += line[k] * image[y, x, k]
+            out[y, x] = min(max((value - _END) / (one - _END - _END), np.float32(0)), one)
     return out
 
 
 @compiled
-def _without(
-    image: Array, alpha: Array, kinds: NDArray[np.uint8], cells: Array,
-    at: tuple[float, float, float, float],
-) -> Array:  # fmt: skip
+def _without(image: Array, alpha: Array, sides: Array, at: tuple[float, float, float]) -> Array:
     """The person's colours in a mixture whose other part is known."""
-    h, w = kinds.shape
+    h, w, _ = image.shape
     out = np.empty((h, w, 3), np.float32)
     both = np.empty(6, np.float32)
+    one = np.float32(1)
     for y in range(h):
         for x in range(w):
             a = alpha[y, x]
-            if a >= 1 or kinds[y, x] == 0:
+            if a >= one or a <= 0:
                 for k in range(3):
                     out[y, x, k] = image[y, x, k]
                 continue
-            _colours_at(cells, at[0] + y * at[2], at[1] + x * at[3], both)
-            weight = _ramp(a, 0.5 * _LEAST, 3 * _LEAST)
+            _between(sides, at[0] + y * at[2], at[1] + x * at[2], both)
             for k in range(3):
-                own = (image[y, x, k] - (np.float32(1) - a) * both[3 + k]) / max(
-                    a, np.float32(_LEAST)
-                )
-                mixed = weight * own + (np.float32(1) - weight) * both[k]
-                out[y, x, k] = min(max(mixed, np.float32(0)), np.float32(1))
+                left = image[y, x, k] - a * both[k] - (one - a) * both[3 + k]
+                out[y, x, k] = min(max(both[k] + a * left, np.float32(0)), one)
     return out

@@ -13,7 +13,7 @@ from retouch.passes.of_picture import HEIGHT, LONG_SIDE, WIDTH
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
-from retouch.passes.ways import Array, Pixels, Place, Values
+from retouch.passes.ways import Array, Pixels, Place, Values, Whole
 from retouch.processors import PARTS, at_once, edges
 
 WAYS = ("blur", "darken", "recolour", "colour", "gradient", "picture", "transparent")
@@ -41,7 +41,19 @@ def _radius(values: Values) -> float:
 
 
 def _reach(values: Values) -> int:
-    return matte.reach(_band(values)) + behind.reach(_radius(values))
+    radius = _radius(values)
+    return behind.reach(radius) if radius >= behind.LEAST else 0
+
+
+def _level(values: Values, bounds: Rect) -> int:
+    return matte.level_of(_band(values), (bounds.width, bounds.height))
+
+
+def _learnt(image: Working, values: Values, place: Place) -> matte.Matte:
+    # Where nothing is said to be the person, all of it lies behind.
+    cover = place.cover
+    person = np.zeros(image.shape[:2], np.float32) if cover is None else 1 - cover
+    return matte.matte(image, person, _band(values) * place.scale, place.level, place.hairy)
 
 
 def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:
@@ -80,15 +92,6 @@ def _backdrop(values: Values, place: Place, part: Rect) -> Array:
     return behind.covering(other, size, part, place.scale)
 
 
-def _sides(image: Working, values: Values, place: Place) -> matte.Sides:
-    # Where nothing is said to be the person, all of it lies behind.
-    cover = place.cover
-    person = np.zeros(image.shape[:2], np.float32) if cover is None else 1 - cover
-    return matte.sides(
-        image, person, max(_band(values) * place.scale, 1.0), place.rect, place.hairy
-    )
-
-
 def _strips(part: Rect) -> list[Rect]:
     """A part in rows that are worked out at the same time."""
     count = max(1, min(4 * PARTS, part.height // 32))
@@ -98,22 +101,30 @@ def _strips(part: Rect) -> list[Rect]:
 def _opacity(image: Working, values: Values, place: Place) -> Array | None:
     if values["way"] != "transparent":
         return None
-    found = _sides(image, values, place)
-    return np.concatenate(at_once(found.alpha, _strips(place.wanted)))
+
+    def tell(part: Rect) -> Array:
+        return _alpha(image, place, part)
+
+    return np.concatenate(at_once(tell, _strips(place.wanted)))
+
+
+def _alpha(image: Working, place: Place, part: Rect) -> Array:
+    found: matte.Matte = place.whole
+    return found.alpha(image[part.within(place.rect)], part, place.level)
 
 
 def _made(image: Working, values: Values, place: Place) -> Array:
     if values["way"] == "picture" and not values["picture"]:
         # None is chosen yet.
         return place.own(image)
-    found = _sides(image, values, place)
+    found: matte.Matte = place.whole
     radius = _radius(values) * place.scale
     # A lens looks around: it is told how much lies behind wherever it does.
     looked = place.wanted.grow(behind.reach(radius)).clip(place.rect)
     alpha = np.empty((looked.height, looked.width), np.float32)
 
     def tell(part: Rect) -> None:
-        alpha[part.within(looked)] = found.alpha(part)
+        alpha[part.within(looked)] = _alpha(image, place, part)
 
     at_once(tell, _strips(looked))
     blurred = values["way"] == "blur"
@@ -133,7 +144,7 @@ def _made(image: Working, values: Values, place: Place) -> Array:
             out[part.within(place.wanted)] = own
             return
         back = _plain(own, values, place, part) if lens is None else lens.over(own, part)
-        colours, share = found.own(part, a), a[..., None]
+        colours, share = found.own(own, a, part, place.level), a[..., None]
         laid = share * colours + (1 - share) * back
         out[part.within(place.wanted)] = np.where(share >= 1, own, laid)
 
@@ -169,6 +180,6 @@ BACKGROUND = register(
         ),
         fitted=(PX_PER_MM, LONG_SIDE, *_WALL, HEIGHT, WIDTH),
         zones=("background",),
-        way=Pixels(_made, _reach, cut=True, opacity=_opacity),
+        way=Pixels(_made, _reach, cut=True, opacity=_opacity, whole=Whole(_level, _learnt)),
     )
 )  # fmt: skip

@@ -25,11 +25,14 @@ from retouch.passes.ways import (
     Touches,
     Values,
     Way,
+    Whole,
 )
 
 Stage: TypeAlias = Literal["look", "clear", "even", "features", "shape", "finish", "deliver"]
 
 STAGES: tuple[Stage, ...] = ("look", "clear", "even", "features", "shape", "finish", "deliver")
+# What a pass makes of a place hangs on all of the picture; more pixels than any has.
+EVERYWHERE = 1 << 24
 STAGE_TITLES = {s: s.capitalize() for s in STAGES}
 
 
@@ -137,9 +140,18 @@ class PassKind:
         """Points that a touch's path needs."""
         return self.way.least_points if isinstance(self.way, Touches | Guide | Shape) else 1
 
-    def reach(self, values: Values) -> int:
-        """Pixels of the original around a place that a pass looks at."""
+    def margin(self, values: Values) -> int:
+        """Pixels of the original around a place that a pass is given with it."""
         return self.way.reach(values) if isinstance(self.way, Pixels) else 0
+
+    def reach(self, values: Values) -> int:
+        """Pixels of the original around a place that what a pass makes there hangs on."""
+        return self.margin(values) if self.whole is None else EVERYWHERE
+
+    @property
+    def whole(self) -> Whole | None:
+        """What its passes work out of the whole picture first; None: nothing."""
+        return self.way.whole if isinstance(self.way, Pixels) else None
 
     def broad(self, values: Values) -> Broad | None:
         """How it sees what lies far around a place, if otherwise than the rest."""

@@ -14,6 +14,7 @@ from retouch.colour.arrays import Working
 from retouch.edit.model import Pass, Touch
 from retouch.geometry import Rect
 from retouch.heal import Footprint
+from retouch.memory import Sized
 from retouch.passes.settings import Setting
 from retouch.picture.raw import Development
 from retouch.shape.composed import Move
@@ -43,7 +44,8 @@ class Place:
     the pass's mask over ``rect``, for a pass that is *cut*; None: it lets everything through. ``hairy``
     (h, w) is where hair and beard are there; None: not known. ``others`` gives other originals that the pass
     takes from; `EditError` says in words which isn't here. ``around`` is what a pass with a *broad* look is
-    given on levels finer than that look's; None: what lies around is in the array itself.
+    given on levels finer than that look's; None: what lies around is in the array itself. ``whole`` is what a
+    pass works out of the whole picture (`Whole`).
     """
 
     rect: Rect
@@ -53,6 +55,7 @@ class Place:
     hairy: NDArray[np.float32] | None = None
     others: Callable[[str], Pyramid] | None = None
     around: Cells | None = None
+    whole: Any = None
 
     @property
     def wanted(self) -> Rect:
@@ -159,6 +162,18 @@ def broad_look(cell: int, near: int = 0) -> Broad | None:
 
 
 @dataclass(frozen=True)
+class Whole:
+    """What a pass works out of all of the picture below it, once, before it makes any part of its own.
+
+    ``make(image, values, place)`` is given all of the picture on ``level(values, bounds)``, its mask, and where hair
+    is if it is *cut*; what it gives tells its size (``nbytes``) and is kept.
+    """
+
+    level: Callable[[Values, Rect], int]
+    make: Callable[[Working, Values, Place], Sized]
+
+
+@dataclass(frozen=True)
 class Pixels:
     """A kind of pass without touches.
 
@@ -169,7 +184,8 @@ class Pixels:
     (``place.cover``) and finds its own edge by it, told where hair is if its mask has zones
     (``place.hairy``): what it makes is laid over as it is. ``opacity`` tells
     what of the wanted part isn't see-through, (h, w) 0..1, of one that makes some of it so, which views show on
-    white; None: nothing is. ``broad`` is how it sees what lies far around; None: as it sees the rest.
+    white; None: nothing is. ``broad`` is how it sees what lies far around; None: as it sees the rest. ``whole`` is
+    what it works out of the whole picture first (``place.whole``); None: nothing.
     """
 
     make: Callable[[Working, Values, Place], Working]
@@ -178,6 +194,7 @@ class Pixels:
     open_ended: bool = False
     cut: bool = False
     opacity: Callable[[Working, Values, Place], Array | None] | None = None
+    whole: Whole | None = None
 
 
 @dataclass(frozen=True)

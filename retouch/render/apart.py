@@ -1,20 +1,23 @@
-"""What passes see far around a place: pictures of what is below them, on a coarser level and kept.
+"""What passes see far around a place: pictures of what is below them, on a coarser level and kept; and what they
+work out of the whole of it.
 
 Pictures of one level begin with each other: that of a higher pass with that of a lower one which holds enough.
 """
 
 from __future__ import annotations
 
+import json
 import weakref
 from collections import deque
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from retouch.geometry import EMPTY, Rect
 from retouch.passes.ways import Pixels
-from retouch.render.stock import BelowKey, Patch
+from retouch.render.chain import key_of
+from retouch.render.stock import BelowKey, LearntKey, Patch
 from retouch.skin.smooth import Cells
 
 if TYPE_CHECKING:
@@ -65,6 +68,32 @@ class Apart:
         if plan.stock.wide and isinstance(way, Pixels) and not way.open_ended:
             image = np.clip(image, 0, 1)
         return Cells(image, seen, 1 << (at - level))
+
+    def whole(self, i: int) -> Any:
+        """What pass ``i`` works out of the whole picture below it (`Whole`); None: nothing."""
+        plan = self._plan
+        kind, values = plan.chain.kinds[i], plan.chain.values[i]
+        whole = kind.whole
+        if whole is None:
+            return None
+        level = min(whole.level(values, plan.bounds), plan.stock.pyramid.highest)
+        rect = plan.bounds.reduced(level)
+        mask = plan.passes[i].mask
+        key = LearntKey(
+            plan.below_key(i, rect, level),
+            kind.name,
+            json.dumps(sorted(values.items())),
+            mask.key,
+            key_of(plan.zones if mask.zones else None),
+        )
+
+        def make() -> Any:
+            image = plan.view(rect, level, upto=i)
+            if plan.stock.wide:
+                image = np.clip(image, 0, 1)
+            return whole.make(image, values, plan.place(i, rect, level, rect))
+
+        return plan.stock.learnt.get(key, make)
 
     def _made(self, i: int, rect: Rect, level: int) -> Array:
         plan = self._plan

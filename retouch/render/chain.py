@@ -67,16 +67,11 @@ class Chain:
     def margin_of(self, i: int, level: int) -> int:
         """Pixels of the original around a place that pass ``i`` is given with it on a level."""
         broad = self._broad(i, level)
-        return self.kinds[i].reach(self.values[i]) if broad is None else broad.near
+        return self.kinds[i].margin(self.values[i]) if broad is None else broad.near
 
     def margin(self, level: int) -> int:
         """Pixels of the original around a place that all passes together are given with it on a level."""
         return sum(self.margin_of(i, level) for i in range(len(self)))
-
-    @property
-    def looks(self) -> int:
-        """Pixels of the original around a place that all passes together look at, apart or not."""
-        return sum(self.kinds[i].reach(self.values[i]) for i in range(len(self)))
 
     def looks_around(self, i: int) -> bool:
         """Whether pass ``i`` looks further than the pixels it changes."""
@@ -206,6 +201,8 @@ class Chain:
         rects = self.rects(rect, level, i)
         out = [self.full(rects[0], level)]
         for k in range(i):
+            if self.kinds[k].whole is not None:
+                out.append(self.bounds)
             apart = self.around(k, rects[k + 1], level)
             if apart is not None:
                 out += self._seen(k, *apart)

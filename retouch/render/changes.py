@@ -43,7 +43,7 @@ def changed_region(old: Edit, new: Edit, bounds: Rect, around: bool = True) -> R
             continue
         own: list[Rect] = []
         if was is not None and _painted_on(was, one):
-            own += _strokes(was, one, bounds)
+            own += _strokes(was, one, bounds, around)
             own += _touch_changes(was, one, dirty, bounds)
         elif (
             was is None
@@ -97,7 +97,7 @@ def _painted_on(was: Pass, one: Pass) -> bool:
     return was.mask.key != one.mask.key and _head(was) == _head(one)
 
 
-def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
+def _strokes(was: Pass, one: Pass, bounds: Rect, around: bool) -> list[Rect]:
     """The places of mask strokes that only one of two passes has, within what the pass changes."""
     limits = _extent(one, bounds)
     old, new = was.mask.strokes, one.mask.strokes
@@ -106,8 +106,9 @@ def _strokes(was: Pass, one: Pass, bounds: Rect) -> list[Rect]:
         shared += 1
     kind = registry.kind(one.kind)
     # What is cut by its mask looks at that as far as at the picture.
-    around = kind.reach(kind.values(one)) if kind.cut else 0
-    rects = [s.rect.grow(around) for s in (*old[shared:], *new[shared:])]
+    reach = kind.reach if around else kind.margin
+    looked = reach(kind.values(one)) if kind.cut else 0
+    rects = [s.rect.grow(looked) for s in (*old[shared:], *new[shared:])]
     return [r.clip(limits) for r in rects if r.meets(limits)]
 
 

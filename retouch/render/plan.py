@@ -425,15 +425,15 @@ class Plan:
                 continue
             values = self.chain.values[i]
             outer = rect.grow(self.chain.margin_of(i, 0)).clip(self.stock.bounds)
-            place = self._place(i, outer, 0, rect)
+            place = self.place(i, outer, 0, rect, self._apart.whole(i))
             found = way.opacity(np.clip(self.view(outer, 0, upto=i), 0, 1), values, place)
             if found is not None:
                 own = 1 - np.float32(one.share) * (1 - found)
                 out = own if out is None else out * own
         return out
 
-    def _place(self, i: int, outer: Rect, level: int, inner: Rect) -> Place:
-        """A place with what a pass that is cut is told: its mask, and where hair is."""
+    def place(self, i: int, outer: Rect, level: int, inner: Rect, whole: Any = None) -> Place:
+        """A place with what a pass that is cut is told: its mask, where hair is, and what it knows of the whole."""
 
         def drawn(mask: Mask) -> Array | None:
             found = self.stock.masks.draw(mask, outer, level, self.zones)
@@ -442,7 +442,7 @@ class Plan:
         mask = self.passes[i].mask
         # A mask without zones is computed without the faces, then as later.
         hairy = drawn(_HAIRY) if mask.zones else None
-        return Place(outer, level, inner, drawn(mask), hairy, self.stock.others)
+        return Place(outer, level, inner, drawn(mask), hairy, self.stock.others, whole=whole)
 
     def _made(
         self, i: int, image: Working, whole: Rect, rect: Rect, inner: Rect, level: int,
@@ -460,13 +460,15 @@ class Plan:
         assert isinstance(way, Pixels)
         make = way.make
         reach = -(-self.chain.margin_of(i, level) // (1 << level))
+        # Before it is cut into parts, which would wait for each other.
+        learnt = self._apart.whole(i)
 
         def part(rows: tuple[int, int]) -> Array:
             strip = Rect(inner.x0, rows[0], inner.x1, rows[1])
             outer = strip.grow(reach).clip(rect)
             below = image[outer.within(whole)]
             place = (
-                self._place(i, outer, level, strip)
+                self.place(i, outer, level, strip, learnt)
                 if way.cut
                 else Place(outer, level, strip, others=self.stock.others, around=around)
             )

@@ -11,15 +11,15 @@ from numpy.typing import NDArray
 
 from retouch.geometry import Rect
 from retouch.masks import Masks
-from retouch.memory import USUAL_BUDGET, Memory, Part
+from retouch.memory import USUAL_BUDGET, Memory, Part, Sized
 from retouch.passes.elsewhere import Others, nowhere
 from retouch.picture import Pyramid
 
 Array = NDArray[np.float32]
 
-# The most of the memory that pictures below changing passes, and what passes add, may take; and
-# what was looked at for sources.
-_BELOWS_SHARE, _LOOKED_SHARE = 0.4, 0.05
+# The most of the memory that pictures below changing passes, and what passes add, may take; what was looked at
+# for sources; and what passes work out of whole pictures.
+_BELOWS_SHARE, _LOOKED_SHARE, _LEARNT_SHARE = 0.4, 0.05, 0.1
 # So many whole results are looked at for one that holds what is asked for.
 _WHOLES = 4
 
@@ -73,6 +73,17 @@ class AloneKey:
     kind: str
     values: str
     rect: Rect
+
+
+@dataclass(frozen=True)
+class LearntKey:
+    """What a pass works out of the whole picture below it: that, its kind and values, its mask and the zones."""
+
+    below: BelowKey
+    kind: str
+    values: str
+    mask: str
+    zones: str
 
 
 Kept = BelowKey | AboveKey | AloneKey
@@ -135,6 +146,8 @@ class Stock:
         self.belows: Part[Patch] = memory.part("belows", _BELOWS_SHARE)
         # The rectangles, and levels, of whole results among them, the last first.
         self.wholes: deque[tuple[Rect, int]] = deque(maxlen=_WHOLES)
+        # What passes work out of the whole picture below them.
+        self.learnt: Part[Sized] = memory.part("learnt", _LEARNT_SHARE)
         self._looked: Part[LookedAt] = memory.part("looked at", _LOOKED_SHARE)
 
     def shared(self) -> Stock:
