@@ -26,6 +26,8 @@ Pixels = NDArray[np.uint8]
 
 # A second look shows the person as large as the canvas allows, the face this high at least.
 _LEAST_UNIT = 26.0
+# Where it shows the face smaller than this part of the first look's, there is one between them.
+_FAR = 0.5
 # Windows in which a mask is explained by the picture: radius in pixels of the finer canvas, and
 # the variance of colour that counts as an edge.
 _WINDOW, _EDGE = 4, 6e-4
@@ -104,6 +106,9 @@ def look_at(picture: Pixels, face: Face, models: Models = MODELS) -> Body:
     near = _look(picture, face, UNIT, models)
     looks = [near]
     whole = _whole_unit(picture, face)
+    if whole < _FAR * UNIT:
+        # So far off a body is hard to tell; one step between shows most of it.
+        looks.append(_look(picture, face, (UNIT * whole) ** 0.5, models))
     if whole < 0.97 * UNIT:
         looks.append(_look(picture, face, whole, models))
     return Body(face, near.canvas.skin, tuple(looks))

@@ -255,6 +255,15 @@ class Zones(unittest.TestCase):
     def test_cloth_of_the_colour_of_skin(self) -> None:
         self._check("lia", skin_of_the_face=0.65, skin_of_the_body=0.45, clothing=0.8)
 
+    def test_the_bodies_of_a_group_go_on_to_the_bottom(self) -> None:
+        # Each face is small in so wide a picture, and a body of skin's colour hard to tell from what lies behind.
+        names = ("kofi", "hana", "lia")
+        parts = [read(DEMO / "portraits" / f"{n}.jpg").pixels for n in names]
+        group = Picture(np.concatenate(parts, 1))
+        behind = np.concatenate([scores.labels(n) for n in names], 1) == 0
+        found = analyse(group).mask(members("background"), group.bounds, behind.shape) > 0.5
+        self.assertGreater(float((found & behind).sum() / (found | behind).sum()), 0.95)
+
     def test_no_skin_tone_is_served_worse(self) -> None:
         found = {name: scores.overlap_of(name, "skin of the face") or 0.0 for name in EVERYONE}
         self.assertLess(max(found.values()) - min(found["chi"], found["kofi"]), 0.055)
