@@ -14,7 +14,7 @@ from retouch.edit import Edit
 from retouch.geometry import Rect
 from retouch.papers.checked import as_data, checked_sheet
 from retouch.papers.compared import Form, as_jpeg, as_pdf, sheet
-from retouch.papers.contact import contact_sheet
+from retouch.papers.contact import contact_sheet, long_side_of
 from retouch.papers.told import disclosure_sheet
 from retouch.passes.elsewhere import pictures_of
 from retouch.picture import Output, xmp
@@ -29,7 +29,7 @@ from studio.portraits.services.patterns import filled
 from studio.portraits.services.small import small_picture
 
 Pixels = NDArray[np.uint8]
-_SMALL, _LARGE, _CELL = 900, 2600, 500
+_SMALL, _LARGE = 900, 2600
 # Portraits on one contact sheet, details on a sheet, pixels of each.
 MOST_ON_SHEET, MOST_DETAILS, MOST_DETAIL_PX = 400, 6, 3000
 # Steps of the history that a file tells.
@@ -101,13 +101,14 @@ def _wide(pixels: Pixels, width: int) -> Pixels:
 def contact(user: Any, title: str, ids: Sequence[str]) -> bytes:
     """A contact sheet of portraits as they stand, in the order of their ids."""
     portraits = [library.find(user, one) for one in ids]
+    long_side = long_side_of(len(portraits))
 
     def cells() -> Iterator[tuple[str, Pixels]]:
         for one in portraits:
             edit = desk.edit_of(one)
-            yield one.name, small_picture(desk.renderer_of(one, edit), edit, _CELL)
+            yield one.name, small_picture(desk.renderer_of(one, edit), edit, long_side)
 
-    return contact_sheet(title, cells())
+    return contact_sheet(title, cells(), len(portraits))
 
 
 def _both(portrait: Portrait, long_side: int) -> tuple[Pixels, Pixels]:

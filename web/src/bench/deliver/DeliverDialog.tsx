@@ -161,9 +161,9 @@ export function DeliverDialog({ show, onClose }: { show: boolean; onClose: () =>
               <Form.Group controlId="deliver-sharpen">
                 <Form.Label>Sharpened</Form.Label>
                 <Form.Select value={wish.sharpen} onChange={(e) => change({ sharpen: e.target.value as Medium })}>
-                  <option value="none">no</option>
-                  <option value="screen">for a screen</option>
-                  <option value="print">for print</option>
+                  <option value="none">No</option>
+                  <option value="screen">For a screen</option>
+                  <option value="print">For print</option>
                 </Form.Select>
               </Form.Group>
               <Form.Group controlId="deliver-name">

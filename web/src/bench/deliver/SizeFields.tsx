@@ -56,8 +56,8 @@ export function SizeFields({ wish, width, height, change }: Props) {
             <NumberBox label="Border in per cent of the long side" value={wish.border} invalid={false} onChange={(v) => change({ border: Math.min(Math.max(v, 0.1), 50) })} />
             <span>%</span>
             <Form.Select aria-label="Colour of the border" size="sm" value={wish.black ? "black" : "white"} onChange={(e) => change({ black: e.target.value === "black" })}>
-              <option value="white">white</option>
-              <option value="black">black</option>
+              <option value="white">White</option>
+              <option value="black">Black</option>
             </Form.Select>
           </>
         )}

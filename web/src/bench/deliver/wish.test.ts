@@ -38,7 +38,10 @@ describe("a wish", () => {
   it("takes a detail from the middle of the screen, within the picture", () => {
     const picture = { width: 3000, height: 2000 };
     expect(detailOf({ x: 1000, y: 500, scale: 1 }, { width: 1000, height: 700 }, picture)).toEqual([1100, 550, 800, 600]);
-    expect(detailOf({ x: -50, y: 1800, scale: 0.5 }, { width: 100, height: 100 }, picture)).toEqual([0, 1800, 200, 200]);
+    expect(detailOf({ x: -50, y: 1600, scale: 1 }, { width: 700, height: 450 }, picture)).toEqual([0, 1550, 700, 450]);
+    // Very close: more around its middle, so that there is something to see on the page.
+    expect(detailOf({ x: 1500, y: 1000, scale: 5 }, { width: 500, height: 500 }, picture)).toEqual([1250, 850, 600, 400]);
+    expect(detailOf({ x: 0, y: 0, scale: 5 }, { width: 500, height: 500 }, { width: 480, height: 300 })).toEqual([0, 0, 480, 300]);
   });
 
   it("knows how dense a print is", () => {

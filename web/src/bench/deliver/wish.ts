@@ -145,12 +145,15 @@ export function wishOf({ wish }: Preset, bits: number): Wish {
 
 /** The middle of what is on the screen, as x, y, width, height in pixels of the framed picture; at most so large. */
 export function detailOf(view: { x: number; y: number; scale: number }, screen: Size, picture: Size): [number, number, number, number] {
-  const width = Math.min(DETAIL.width, Math.round(screen.width / view.scale), picture.width);
-  const height = Math.min(DETAIL.height, Math.round(screen.height / view.scale), picture.height);
+  const size = (most: number, least: number, seen: number, all: number) => Math.min(Math.max(Math.min(most, Math.round(seen)), least), all);
+  const width = size(DETAIL.width, LEAST_DETAIL.width, screen.width / view.scale, picture.width);
+  const height = size(DETAIL.height, LEAST_DETAIL.height, screen.height / view.scale, picture.height);
   const at = (from: number, seen: number, size: number, all: number) => Math.min(Math.max(0, Math.round(from + (seen - size) / 2)), all - size);
   return [at(view.x, screen.width / view.scale, width, picture.width), at(view.y, screen.height / view.scale, height, picture.height), width, height];
 }
 const DETAIL = { width: 800, height: 600 };
+/** Less than that is lost on a page, however close the screen shows it. */
+const LEAST_DETAIL = { width: 600, height: 400 };
 
 /** Pixels per inch of a picture so many pixels long, printed so many centimetres long. */
 export function perInch(pixels: number, centimetres: number): number {
