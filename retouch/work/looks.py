@@ -17,6 +17,7 @@ class Look:
     steps: tuple[RoutineStep, ...]
 
 
+# Grain is measured on the print: a look is the same on pictures of any size.
 LOOKS = (
     Look("clean", "Clean", "Crisp eyes and hair, corners held back a little.", (
         RoutineStep("sharpen", {"amount": 35.0}),
@@ -40,7 +41,7 @@ LOOKS = (
     Look("silver", "Silver", "Black and white with light skin and fine grain.", (
         RoutineStep("mono", {"red": 50.0, "green": 42.0, "blue": 8.0}),
         RoutineStep("finish_light", {"contrast": 14.0}),
-        RoutineStep("grain", {"amount": 16.0, "size_px": 1.6}),
+        RoutineStep("grain", {"amount": 16.0, "measured": "print", "size_mm": 0.15}),
         RoutineStep("vignette", {"amount": -18.0}),
     )),
     Look("sepia", "Sepia", "Black and white, toned brown, soft at the corners.", (
@@ -51,7 +52,7 @@ LOOKS = (
     Look("film", "Film", "Gentle contrast, grain with a little colour, warm lights.", (
         RoutineStep("finish_light", {"contrast": 10.0, "lift": 14.0}),
         RoutineStep("split_toning", {"lights_hue": 85.0, "lights_amount": 12.0, "shadows_hue": 190.0, "shadows_amount": 12.0}),
-        RoutineStep("grain", {"amount": 24.0, "size_px": 2.0, "colour": 30.0}),
+        RoutineStep("grain", {"amount": 24.0, "measured": "print", "size_mm": 0.2, "colour": 30.0}),
     )),
     Look("dusk", "Dusk", "Dark surroundings, the face in the light.", (
         RoutineStep("finish_colour", {"saturation": -8.0}),

@@ -14,7 +14,7 @@ from retouch.face.people import alike, form_of, likeness
 from retouch.forms.form import completed_touch
 from retouch.geometry import Rect
 from retouch.passes import registry
-from retouch.work.bench import Bench, Other, Refused, Result, find_pass, with_touches
+from retouch.work.bench import Bench, Other, Refused, Result, with_touches
 from retouch.work.borrowing import (
     PAIRS,
     PART_TITLES,
@@ -162,5 +162,5 @@ def _home(edit: Edit, bench: Bench, picture: str, name: str) -> tuple[Edit, int]
             known = one.touches[0].elsewhere
             if known is not None and known.picture == picture:
                 return edit, n
-    added = AddPass("borrow", bench.new_id(), name[:190], areas=()).perform(edit, bench)
-    return added.edit, find_pass(added.edit, added.pass_id or "")[0]
+    edit, n, _ = AddPass("borrow", name=name[:190], areas=()).added(edit, bench)
+    return edit, n

@@ -12,7 +12,7 @@ from retouch.face.braces import braces
 from retouch.face.cover import FaceZones
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
+from retouch.work.bench import Bench, Refused, Result, with_touches
 from retouch.work.operations.passes import AddPass
 
 
@@ -41,8 +41,7 @@ class TakeOffBraces:
                 "No braces are found on these teeth. Fill along them by hand.",
             )
         kind = registry.kind("continued")
-        added = AddPass("continued", bench.new_id(), "Braces", areas=()).perform(edit, bench)
-        n, home = find_pass(added.edit, added.pass_id or "")
+        edit, n, home = AddPass("continued", name="Braces", areas=()).added(edit, bench)
         touches = [
             completed_touch(
                 Touch(
@@ -55,5 +54,5 @@ class TakeOffBraces:
             for pieces in [(*b.brackets, *b.wires)]
             for line in pieces
         ]  # fmt: skip
-        edit = with_touches(added.edit, n, tuple(touches))
+        edit = with_touches(edit, n, tuple(touches))
         return Result(edit, "Braces off", touches[-1].id, home.id)

@@ -16,7 +16,7 @@ from retouch.face.catchlights import catchlight, seen_iris
 from retouch.face.iris import Iris
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
+from retouch.work.bench import Bench, Refused, Result, with_pass
 from retouch.work.operations.passes import AddPass
 
 _EYE = ("irises", "pupils", "eye_whites")
@@ -74,9 +74,8 @@ class AddCatchlight:
         areas = tuple(
             ZoneArea(zone, analysis.faces[people[0]].anchor, side=self.side) for zone in _EYE
         )
-        added = AddPass("clone", bench.new_id(), label, areas=areas).perform(edit, bench)
-        n, one = find_pass(added.edit, added.pass_id or "")
-        made = with_pass(added.edit, n, replace(one, touches=(touch,), blend="lighten"))
+        edit, n, one = AddPass("clone", name=label, areas=areas).added(edit, bench)
+        made = with_pass(edit, n, replace(one, touches=(touch,), blend="lighten"))
         return Result(made, label, touch.id, one.id)
 
 

@@ -12,7 +12,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.gaps import gaps
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, free_name, with_touches
+from retouch.work.bench import Bench, Refused, Result, free_name, with_touches
 from retouch.work.operations.passes import AddPass
 
 # A parting that isn't seen at all looks like a cap.
@@ -43,9 +43,8 @@ class FillGaps:
                 "No gap or parting is found in this hair. Clone hair over it by hand.",
             )
         kind = registry.kind("patch")
-        added = AddPass("patch", bench.new_id(), free_name(edit, "Gaps in hair"), areas=())
-        done = added.perform(edit, bench)
-        n = find_pass(done.edit, done.pass_id or "")[0]
+        name = free_name(edit, "Gaps in hair")
+        edit, n, one = AddPass("patch", name=name, areas=()).added(edit, bench)
         touches = tuple(
             completed_touch(
                 Touch(
@@ -58,4 +57,4 @@ class FillGaps:
         )  # fmt: skip
         count = len(found)
         label = f"Hair over {count} gap{'' if count == 1 else 's'}"
-        return Result(with_touches(done.edit, n, touches), label, touches[-1].id, done.pass_id)
+        return Result(with_touches(edit, n, touches), label, touches[-1].id, one.id)

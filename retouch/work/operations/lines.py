@@ -11,7 +11,7 @@ from retouch.face.cover import FaceZones
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
 from retouch.shape.lines import lines_beside
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
+from retouch.work.bench import Bench, Refused, Result, with_touches
 from retouch.work.operations.passes import AddPass
 
 
@@ -40,7 +40,6 @@ class GuardLines:
         )
         n = next((n for n, p in enumerate(edit.passes) if p.kind == "straight_lines"), None)
         if n is None:
-            added = AddPass("straight_lines", bench.new_id(), areas=()).perform(edit, bench)
-            edit, n = added.edit, find_pass(added.edit, added.pass_id or "")[0]
+            edit, n, _ = AddPass("straight_lines", areas=()).added(edit, bench)
         label = f"{len(found)} straight line{'' if len(found) == 1 else 's'} kept"
         return Result(with_touches(edit, n, touches), label, pass_id=edit.passes[n].id)

@@ -60,8 +60,7 @@ def _added(edit: Edit, bench: Bench, kind: str, name: str, found: list[Lint]) ->
     """The edit with what was found in the pass of that name, or in a new one."""
     own = next((p for p in edit.passes if p.kind == kind and p.name == name and p.on), None)
     if own is None:
-        added = AddPass(kind, bench.new_id(), name, areas=()).perform(edit, bench)
-        edit, own = added.edit, find_pass(added.edit, added.pass_id or "")[1]
+        edit, _, own = AddPass(kind, name=name, areas=()).added(edit, bench)
     n = find_pass(edit, own.id)[0]
     declared = registry.kind(kind)
     touches = []

@@ -18,7 +18,7 @@ from retouch.face.outlines import Points, outlines
 from retouch.forms.form import completed_touch
 from retouch.geometry import Rect
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
+from retouch.work.bench import Bench, Refused, Result, with_touches
 from retouch.work.operations.passes import AddPass
 
 # A second part of the hair counts if it has this part of the largest one's area.
@@ -58,12 +58,11 @@ class MoveByOutline:
             raise Refused("nothing_here", f"No {what} is found here.")
         oval = person.points[list(lm.OVAL), :2]
         face = tuple((round(float(x), 1), round(float(y), 1)) for x, y in oval)
-        added = AddPass(self.kind, bench.new_id(), face=person.anchor).perform(edit, bench)
-        at = find_pass(added.edit, added.pass_id or "")[0]
+        edit, at, made = AddPass(self.kind, face=person.anchor).added(edit, bench)
         touches = tuple(
             completed_touch(Touch(bench.new_id(), line, spare=(face,)), kind) for line in lines
         )
-        return Result(with_touches(added.edit, at, touches), kind.title, pass_id=added.pass_id)
+        return Result(with_touches(edit, at, touches), kind.title, pass_id=made.id)
 
     def _hair(self, edit: Edit, zones: FaceZones, n: int) -> list[Points]:
         """The large parts of the person's hair: as the edit outlines them, or as found."""

@@ -54,6 +54,11 @@ class AddPass:
 
     def perform(self, edit: Edit, bench: Bench) -> Result:
         """The pass on top of its stage, with the mask that its kind begins with."""
+        made, _, one = self.added(edit, bench)
+        return Result(made, f"Add {one.name}", pass_id=one.id)
+
+    def added(self, edit: Edit, bench: Bench) -> tuple[Edit, int, Pass]:
+        """The edit with the pass, its place, and the pass itself."""
         kind = registry.kind(self.kind)
         if kind.meshed:
             check_meshed(bench, self.face)
@@ -74,8 +79,8 @@ class AddPass:
         )
         if any(p.id == one.id for p in edit.passes):
             raise EditError("There is a pass with this id already.")
-        added = inserted(edit, place_for(edit, kind), one)
-        return Result(added, f"Add {one.name}", pass_id=one.id)
+        at = place_for(edit, kind)
+        return inserted(edit, at, one), at, one
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from retouch.edit.mask import Face
 from retouch.edit.values import STRICT, Name, Number
 from retouch.errors import EditError
 from retouch.passes import registry
-from retouch.work.bench import Bench, Result, find_pass, with_pass
+from retouch.work.bench import Bench, Result, with_pass
 from retouch.work.operations.passes import AddPass
 
 
@@ -55,5 +55,5 @@ class PullProportions:
                 who = bench.analysis.who(one.fit.face) if one.fit.face is not None else 0
                 if who == number:
                     return edit, n
-        added = AddPass("proportions", bench.new_id(), face=self.face).perform(edit, bench)
-        return added.edit, find_pass(added.edit, added.pass_id or "")[0]
+        edit, n, _ = AddPass("proportions", face=self.face).added(edit, bench)
+        return edit, n

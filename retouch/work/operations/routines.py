@@ -13,7 +13,7 @@ from retouch.edit.values import MOST_PX, STRICT, Name, Percent, Switch
 from retouch.face.feature_colours import seen_in
 from retouch.forms.routines import checked
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_pass
+from retouch.work.bench import Bench, Refused, Result, with_pass
 from retouch.work.marks import to_clear
 from retouch.work.operations.glasses import TakeOffGlasses
 from retouch.work.operations.passes import AddPass
@@ -130,11 +130,11 @@ class ApplyRoutine:
         face = None
         if several and bench.analysis is not None and person is not None:
             face = bench.analysis.faces[person].anchor
-        done = AddPass(step.kind, settings=step.settings, face=face).perform(edit, bench)
-        n, made = find_pass(done.edit, done.pass_id or "")
+        before = {p.name for p in edit.passes}
+        edit, n, made = AddPass(step.kind, settings=step.settings, face=face).added(edit, bench)
         if step.mask is not None:
             made = replace(made, mask=_mask(step, made, face))
-        if step.name and step.name not in {p.name for p in edit.passes}:
+        if step.name and step.name not in before:
             made = replace(made, name=step.name)
         if several and person is not None:
             made = replace(made, name=f"{made.name}, person {person + 1}")
@@ -144,9 +144,8 @@ class ApplyRoutine:
                 for a in made.mask.areas
             )
             made = replace(made, mask=replace(made.mask, areas=areas))
-        return with_pass(
-            done.edit, n, replace(made, strength=step.strength, blend=step.blend)
-        ), made.id
+        made = replace(made, strength=step.strength, blend=step.blend)
+        return with_pass(edit, n, made), made.id
 
 
 def _mask(step: RoutineStep, made: Pass, face: Face) -> Mask:

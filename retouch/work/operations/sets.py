@@ -197,8 +197,7 @@ class ApplyLook:
         bound = Bound(bench.new_id(), title, self.strength)
         last = None
         for step in steps:
-            done = AddPass(step.kind, settings=step.settings).perform(edit, bench)
-            n, made = find_pass(done.edit, done.pass_id or "")
-            edit = with_pass(done.edit, n, replace(made, strength=step.strength, bound=bound))
+            edit, n, made = AddPass(step.kind, settings=step.settings).added(edit, bench)
+            edit = with_pass(edit, n, replace(made, strength=step.strength, bound=bound))
             last = made.id
         return Result(edit, f"Look: {title}", pass_id=last)

@@ -57,10 +57,7 @@ class ClearLoose:
         values = {FEATHER: max(float(t.values[FEATHER]) for t in lines)} if lines else {}
         home = next((p for p in edit.passes if p.kind == "strands" and p.on), None)
         if home is None:
-            added = AddPass("strands", bench.new_id(), "Loose strands", areas=()).perform(
-                edit, bench
-            )
-            edit, home = added.edit, find_pass(added.edit, added.pass_id or "")[1]
+            edit, _, home = AddPass("strands", name="Loose strands", areas=()).added(edit, bench)
         n = find_pass(edit, home.id)[0]
         before = len(home.touches)
         for k in range(_ROUNDS):
@@ -143,8 +140,7 @@ class OutlineHair:
             raise Refused("nothing_here", "No hair is found here.")
         n = next((n for n, p in enumerate(edit.passes) if p.kind == "hair_outline"), None)
         if n is None:
-            added = AddPass("hair_outline", bench.new_id(), areas=()).perform(edit, bench)
-            edit, n = added.edit, find_pass(added.edit, added.pass_id or "")[0]
+            edit, n, _ = AddPass("hair_outline", areas=()).added(edit, bench)
         kind = registry.kind("hair_outline")
         touches = tuple(completed_touch(Touch(bench.new_id(), line), kind) for line in lines)
         edit = with_touches(edit, n, touches)

@@ -12,7 +12,7 @@ from retouch.face.cover import FaceZones
 from retouch.face.strays import strays
 from retouch.forms.form import completed_touch
 from retouch.passes import registry
-from retouch.work.bench import Bench, Refused, Result, find_pass, with_touches
+from retouch.work.bench import Bench, Refused, Result, with_touches
 from retouch.work.operations.passes import AddPass
 from retouch.work.sources import sourced
 
@@ -36,14 +36,13 @@ class ClearStrays:
         if not found:
             raise Refused("nothing_here", "No stray hairs are found around the brows.")
         name = "Stray hairs"
-        added = AddPass("heal", bench.new_id(), name, areas=()).perform(edit, bench)
-        n, one = find_pass(added.edit, added.pass_id or "")
+        edit, n, one = AddPass("heal", name=name, areas=()).added(edit, bench)
         made: list[Touch] = []
         for stray in found:
             values = {"radius_px": max(2.0, round(2 * stray.radius) / 2)}
             touch = completed_touch(
                 Touch(bench.new_id(), stray.path, values), registry.kind("heal")
             )
-            made.append(sourced(bench, added.edit, one, touch))
+            made.append(sourced(bench, edit, one, touch))
         label = "A stray hair cleared" if len(made) == 1 else f"{len(made)} stray hairs cleared"
-        return Result(with_touches(added.edit, n, tuple(made)), label, made[-1].id, one.id)
+        return Result(with_touches(edit, n, tuple(made)), label, made[-1].id, one.id)
