@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.discs import disc
 from retouch.fill import poisson
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -92,11 +93,6 @@ def _darkness(ratio: Array) -> Array:
     return np.asarray(1 - ratio @ np.array([0.299, 0.587, 0.114], np.float32), np.float32)
 
 
-def _step(x: Array, low: float, high: float) -> Array:
-    t = np.clip((x - low) / np.float32(high - low), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
-
-
 def hairs_laid(area: Array, there: Array, inside: Mask, grain_px: float) -> tuple[Array, Array]:
     """The other place's hairs over this place's skin, in place of its own.
 
@@ -136,15 +132,17 @@ def hairs_laid(area: Array, there: Array, inside: Mask, grain_px: float) -> tupl
         _tones(other, other_dark, inside, full) if bald
         else _tones(own, own_dark, inside, own_full)
     )  # fmt: skip
-    hair = np.clip(other_dark / np.float32(full), 0, _MOST) * _step(other_dark, _SKIN, _HAIR)
-    bare = 1 - _step(other_dark, 0.4 * _SKIN, _SKIN)
+    hair = np.clip(other_dark / np.float32(full), 0, _MOST) * step_between(other_dark, _SKIN, _HAIR)
+    bare = 1 - step_between(other_dark, 0.4 * _SKIN, _SKIN)
     level = cv2.GaussianBlur(bare, (0, 0), soft) + np.float32(1e-3)
     mean = cv2.GaussianBlur(other * bare[..., None], (0, 0), soft) / level[..., None]
     grain = 1 + bare[..., None] * (other / np.maximum(mean, 0.05) - 1)
     dark = hair * np.float32(full if bald else own_full)
     tone = np.stack([np.interp(dark, steps, colours[:, c]) for c in range(3)], 2)
     out = own_skin * tone.astype(np.float32) * np.clip(grain, 0.8, 1.2)
-    need = np.maximum(_step(own_dark, 0.5 * _SKIN, _SKIN), _step(other_dark, 0.5 * _SKIN, _SKIN))
+    need = np.maximum(
+        step_between(own_dark, 0.5 * _SKIN, _SKIN), step_between(other_dark, 0.5 * _SKIN, _SKIN)
+    )
     need = cv2.morphologyEx(
         (need > 0.3).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8)
     )

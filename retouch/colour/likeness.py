@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 
@@ -18,12 +19,6 @@ _FADE = 4.0
 def edge_tolerance(edges: float) -> float:
     """The difference at which an edge-aware brush stops; ``edges`` is 0..1, from lenient up."""
     return float(_LENIENT * (_STRICT / _LENIENT) ** edges)
-
-
-def smooth(t: Array) -> Array:
-    """A smooth step from 0 to 1 over 0..1."""
-    t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
 
 
 def nearness(
@@ -51,16 +46,16 @@ def nearness(
         off = weighted - sample
         np.minimum(nearest, np.einsum("ijk,ijk->ij", off, off), out=nearest)
     width = max(softness, 0.02) * tolerance
-    return smooth(np.asarray((tolerance + 0.5 * width - np.sqrt(nearest)) / width, np.float32))
+    return smooth_step(np.asarray((tolerance + 0.5 * width - np.sqrt(nearest)) / width, np.float32))
 
 
 def within(values: Array, limits: tuple[float, float], full: tuple[float, float]) -> Array:
     """1 inside of limits, fading at them; a limit at the end of the ``full`` range has no edge."""
     out = np.ones(values.shape, np.float32)
     if limits[0] > full[0]:
-        out *= smooth((values - limits[0]) / _FADE + 0.5)
+        out *= smooth_step((values - limits[0]) / _FADE + 0.5)
     if limits[1] < full[1]:
-        out *= smooth((limits[1] - values) / _FADE + 0.5)
+        out *= smooth_step((limits[1] - values) / _FADE + 0.5)
     return out
 
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from retouch.face.find import Face
 from retouch.geometry import Rect
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 Pixels = NDArray[np.uint8]
@@ -68,8 +69,7 @@ def distance(mask: Array) -> Array:
 
 def ramp(values: NDArray[Any], width: float) -> Array:
     """0 … 1 as values go from -width to +width, smooth; 0.5 at 0."""
-    t = np.clip(values / (2 * width) + 0.5, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
+    return np.asarray(smooth_step(values / (2 * width) + 0.5), np.float32)
 
 
 def cut(picture: Pixels, face: Face, rect: Rect, scale: float) -> Frame:

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
 from retouch.discs import disc
-from retouch.features.toning import parts_of, step, within
+from retouch.features.toning import parts_of, within
 from retouch.geometry import Rect
 from retouch.skin.smooth import Cells, blurred_cells, cells_of, factor_of, soft_reach_of, spread
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -44,7 +45,7 @@ def hairs(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
     """How surely each place is a hair (0..1), and how much darker it is than beside it (L*)."""
     light = np.ascontiguousarray(lab[..., 0])
     dark = cv2.morphologyEx(light, cv2.MORPH_BLACKHAT, disc(_HAIR_MM * px_per_mm // 2))
-    return step(dark, _FAINT, _SURE), np.asarray(dark, np.float32)
+    return step_between(dark, _FAINT, _SURE), np.asarray(dark, np.float32)
 
 
 def reach(px_per_mm: float) -> int:
@@ -95,11 +96,13 @@ def changed(
     light, a, b = parts_of(before)
     # Hairs that lie too close to be told apart are dark as a whole.
     beside = spread(shade, seen.rect, inner, seen.factor)[..., 0]
-    hairy = np.maximum(sure, step(beside - light, *_SHADE))
+    hairy = np.maximum(sure, step_between(beside - light, *_SHADE))
     if look.defined:
         light = light - np.float32(look.defined * _MOST_DEFINED) * sure * dark
     if look.darker:
-        light = light - np.float32(look.darker * _MOST_DARKER) * hairy * step(light, 5.0, 30.0)
+        light = light - np.float32(look.darker * _MOST_DARKER) * hairy * step_between(
+            light, 5.0, 30.0
+        )
     if look.defined or look.darker:
         room = np.maximum(before[..., 0] - np.float32(look.least), 0)
         light = before[..., 0] - within(np.maximum(before[..., 0] - light, 0), room)

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
 from retouch.features.flow import along, flow, flow_reach
-from retouch.features.toning import step
 from retouch.geometry import Rect
 from retouch.skin.smooth import contrast_of, edge_aware, reach_of, soft
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -95,13 +95,13 @@ def _shine(after: Lab, lighter: Array, amount: float) -> None:
 def _greyness(strand: Lab, around: Lab, own: tuple[float, float, float]) -> Array:
     """How surely each strand is a grey one, 0..1."""
     usual = float(np.hypot(own[1], own[2]))
-    lighter = step(strand[..., 0] - np.minimum(around[..., 0], own[0] + 10), *_LIGHTER)
+    lighter = step_between(strand[..., 0] - np.minimum(around[..., 0], own[0] + 10), *_LIGHTER)
     if usual < _COLOURLESS:
         return lighter
     chroma = np.hypot(strand[..., 1], strand[..., 2])
     # Light and dark strands of one colour have chroma as they have light.
     expected = usual * np.clip(strand[..., 0] / max(own[0], 5.0), 0.4, 1.6)
-    pale = 1 - step(chroma / np.maximum(expected, 1e-3), _SURELY, _GREY)
+    pale = 1 - step_between(chroma / np.maximum(expected, 1e-3), _SURELY, _GREY)
     return np.asarray(pale * lighter, np.float32)
 
 

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import blur_reach, blurred, calmed, lifted, parts_of, step
+from retouch.features.toning import blur_reach, blurred, calmed, lifted, parts_of
 from retouch.geometry import Rect
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -126,10 +127,10 @@ def _one(
     before = to_lab(image)
     ys, xs = np.ogrid[: image.shape[0], : image.shape[1]]
     away = np.asarray(np.hypot(xs + (0.5 - x), ys + (0.5 - y)) / radius, np.float32)
-    whole = 1 - step(away, *_END)
-    glint = step(before[..., 0] - np.float32(place.lab[0]), *_GLINT)
-    pupil = 1 - step(away, place.pupil - _PUPIL_SOFT, place.pupil + _PUPIL_SOFT)
-    rim = step(away, *_RIM) * whole
+    whole = 1 - step_between(away, *_END)
+    glint = step_between(before[..., 0] - np.float32(place.lab[0]), *_GLINT)
+    pupil = 1 - step_between(away, place.pupil - _PUPIL_SOFT, place.pupil + _PUPIL_SOFT)
+    rim = step_between(away, *_RIM) * whole
     pattern = whole * (1 - pupil) * (1 - glint)
     light, a, b = parts_of(before)
     if look.even and len(places) > 1:
@@ -168,7 +169,7 @@ def _one(
         turned = np.asarray(c * a - s * b, np.float32), np.asarray(s * a + c * b, np.float32)
         a, b = a + part * (turned[0] - a), b + part * (turned[1] - b)
     if look.rim:
-        dark = rim * (1 - glint) * step(light, 4.0, 30.0)
+        dark = rim * (1 - glint) * step_between(light, 4.0, 30.0)
         light = np.asarray(light - np.float32(look.rim * _MOST_RIM) * dark, np.float32)
     if look.pupil:
         part = np.float32(look.pupil * (1 - _PUPIL_LEFT)) * pupil * (1 - glint)

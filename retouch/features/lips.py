@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import beside, blur_reach, blurred, calmed, parts_of, step, tint_of
+from retouch.features.toning import beside, blur_reach, blurred, calmed, parts_of, tint_of
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -63,17 +64,17 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
     grey = tint_of(light, look.neutral)
     a, b = was = a - grey[0], b - grey[1]
     chroma, own = np.hypot(a, b), beside(look.own, look.neutral)
-    red = step(chroma, 0.3 * own, 0.6 * own)
+    red = step_between(chroma, 0.3 * own, 0.6 * own)
     broad = blurred(light, _BROAD_MM * px_per_mm)
     if look.dryness:
         form = blurred(light, _FORM_MM * px_per_mm)
         fine = blurred(light, _TEXTURE_MM * px_per_mm)
         # Light flakes and dark cracks go, the finest texture and the form stay.
-        dry = (fine - form) * (1 - step(fine - form, *_GLOSS))
+        dry = (fine - form) * (1 - step_between(fine - form, *_GLOSS))
         light = np.asarray(light - np.float32(look.dryness) * red * dry, np.float32)
     if look.gloss:
         over = np.maximum(before[..., 0] - broad, 0)
-        glossy = step(over, 0.5, _GLOSS[0]) * over
+        glossy = step_between(over, 0.5, _GLOSS[0]) * over
         light = light + np.float32(look.gloss * _MOST_GLOSS) * glossy
     if look.even:
         part = np.float32(look.even) * red
@@ -83,7 +84,7 @@ def changed(image: Working, look: LipsLook, px_per_mm: float) -> Working:
         b = b + part * (np.float32(look.own[2]) - own_grey[1] - wide_b)
     if look.edge:
         local = blurred(light, _EDGE_MM * px_per_mm)
-        light = light + np.float32(look.edge * _MOST_EDGE) * (local - broad) * step(
+        light = light + np.float32(look.edge * _MOST_EDGE) * (local - broad) * step_between(
             np.abs(local - broad), 0.5, 3.0
         )
     if look.richer:

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import blur_reach, blurred, parts_of, step, tint_of, within
+from retouch.features.toning import blur_reach, blurred, parts_of, tint_of, within
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -65,11 +66,11 @@ def _toned(light: Array, form: Array, tones: str) -> Array | np.float32:
     """How much each place counts among the tones, beside its surroundings."""
     over = light - form
     if tones == "shadows":
-        return 1 - step(over, -_FROM_MIDDLE, -_FROM_MIDDLE + _FADE)
+        return 1 - step_between(over, -_FROM_MIDDLE, -_FROM_MIDDLE + _FADE)
     if tones == "lights":
-        return step(over, _FROM_MIDDLE - _FADE, _FROM_MIDDLE)
+        return step_between(over, _FROM_MIDDLE - _FADE, _FROM_MIDDLE)
     if tones == "midtones":
-        return 1 - step(np.abs(over), _FROM_MIDDLE - _FADE / 2, _FROM_MIDDLE + _FADE / 2)
+        return 1 - step_between(np.abs(over), _FROM_MIDDLE - _FADE / 2, _FROM_MIDDLE + _FADE / 2)
     return np.float32(1)
 
 
@@ -88,10 +89,10 @@ def laid(
     if look.stronger:
         part = np.float32(look.stronger) * share
         # Darker than the skin and of another colour than it: that is what was put on.
-        dark = step(np.float32(look.skin[0]) - light, 0.0, 16.0)
-        light = light - np.float32(_MOST_STRONGER) * part * dark * step(light, 4.0, 24.0)
+        dark = step_between(np.float32(look.skin[0]) - light, 0.0, 16.0)
+        light = light - np.float32(_MOST_STRONGER) * part * dark * step_between(light, 4.0, 24.0)
         # Where skin shines it is paler than itself: that is light, and would turn blue.
-        laid_on = part * (1 - step(form_l - np.float32(look.skin[0]), *_SHINES))
+        laid_on = part * (1 - step_between(form_l - np.float32(look.skin[0]), *_SHINES))
         # Beside skin in this shade: in less of the same light a* and b* shrink as L* + 16 does (the
         # cube root of CIE 15:2018, 8.2.1).
         shade = np.clip((form_l + _TOE) / np.float32(look.skin[0] + _TOE), 0, 1)
@@ -114,7 +115,9 @@ def laid(
     if look.light:
         lift = np.float32(look.light * _MOST_LIGHT) * share
         # Lights are lifted less the lighter they are, and darks darkened less the darker.
-        room = np.clip((100 - light) / 60, 0, 1) if look.light > 0 else step(light, 4.0, 40.0)
+        room = (
+            np.clip((100 - light) / 60, 0, 1) if look.light > 0 else step_between(light, 4.0, 40.0)
+        )
         light = np.asarray(light + lift * room, np.float32)
     after = np.dstack([light, a, b])
     if np.isfinite(look.most):

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
-from retouch.features.toning import step
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -33,7 +33,9 @@ def redness(image: Working) -> Array:
     red = image[..., 0]
     other = np.maximum(image[..., 1], image[..., 2])
     over = np.asarray((red - other) / np.maximum(red, np.float32(0.02)), np.float32)
-    return np.asarray(step(over, *_RED) * step(red, _LEAST_RED / 2, _LEAST_RED), np.float32)
+    return np.asarray(
+        step_between(over, *_RED) * step_between(red, _LEAST_RED / 2, _LEAST_RED), np.float32
+    )
 
 
 def darkened(image: Working, amount: float = 1.0) -> Working:

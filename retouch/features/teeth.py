@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import blur_reach, blurred, lifted, parts_of, step
+from retouch.features.toning import blur_reach, blurred, lifted, parts_of
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -62,8 +63,8 @@ def reach(px_per_mm: float) -> int:
 
 def tooth(lab: Lab, own: tuple[float, float, float]) -> Array:
     """How surely a place of the mouth is a tooth by its colour, 0..1."""
-    pale = 1 - step(lab[..., 1] - np.float32(own[1]), _PINK, _GUM)
-    lit = step(lab[..., 0], _DARK * own[0], _TOOTH * own[0])
+    pale = 1 - step_between(lab[..., 1] - np.float32(own[1]), _PINK, _GUM)
+    lit = step_between(lab[..., 0], _DARK * own[0], _TOOTH * own[0])
     return np.asarray(pale * lit)
 
 

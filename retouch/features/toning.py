@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -22,12 +23,6 @@ _FREE = 0.5
 _MOST_TINT = 1.2
 
 
-def step(values: Array, low: float, high: float) -> Array:
-    """0 at ``low`` and below, 1 at ``high`` and above, smooth between."""
-    t = np.clip((values - np.float32(low)) / np.float32(high - low), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
-
-
 def lifted(light: Array, amount: float, ceiling: float, fade: float = FADE) -> Array:
     """Lightness (L*, any shape) lifted by at most ``amount`` (0..1) of `MOST_LIFT`.
 
@@ -36,7 +31,7 @@ def lifted(light: Array, amount: float, ceiling: float, fade: float = FADE) -> A
     """
     room = np.clip((np.float32(ceiling) - light) / np.float32(fade), 0, 1)
     return np.asarray(
-        light + np.float32(amount * MOST_LIFT) * room * step(light, _DARK, _LIT), np.float32
+        light + np.float32(amount * MOST_LIFT) * room * step_between(light, _DARK, _LIT), np.float32
     )
 
 

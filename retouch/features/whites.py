@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import shifted, to_lab
 from retouch.discs import disc
-from retouch.features.toning import blur_reach, blurred, lifted, parts_of, step, taken_back
+from retouch.features.toning import blur_reach, blurred, lifted, parts_of, taken_back
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 Colour = tuple[float, float, float]
@@ -53,7 +54,7 @@ def veins(lab: Lab, px_per_mm: float) -> tuple[Array, Array]:
     """
     red = blurred(np.ascontiguousarray(lab[..., 1]), _FINE_MM * px_per_mm)
     ridge = cv2.morphologyEx(red, cv2.MORPH_TOPHAT, disc(VEIN_MM * px_per_mm // 2))
-    return step(ridge, _FAINT, _SURE), np.asarray(ridge, np.float32)
+    return step_between(ridge, _FAINT, _SURE), np.asarray(ridge, np.float32)
 
 
 def pale(lab: Lab, white: Colour, skin: Colour, px_per_mm: float) -> Array:
@@ -69,7 +70,7 @@ def pale(lab: Lab, white: Colour, skin: Colour, px_per_mm: float) -> Array:
     axis = weight * way / max(float(np.dot(weight * way, weight * way)), 1.0)
     wide = blurred(lab, _AROUND_MM * px_per_mm)
     along = ((wide - origin) * weight) @ axis
-    return 1 - step(along, *_SKIN)
+    return 1 - step_between(along, *_SKIN)
 
 
 def reach(px_per_mm: float) -> int:

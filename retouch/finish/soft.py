@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.linear import decoded, encoded
-from retouch.features.toning import step
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid, blur
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -65,7 +65,9 @@ def softened(
         share = np.float32(_MOST_MIST * mist)
         out = out * (1 - share) + share * (veil + np.float32(_LIFT))
     if glow:
-        shine = light * step(image.max(-1), above, min(above + _OVER, 1.0) + 1e-3)[..., None]
+        shine = (
+            light * step_between(image.max(-1), above, min(above + _OVER, 1.0) + 1e-3)[..., None]
+        )
         spread = np.clip(np.float32(glow) * _spread(shine, rect, inner, sigma), 0, 1)
         out = 1 - (1 - np.clip(out, 0, 1)) * (1 - spread)
     change = encoded(np.ascontiguousarray(out, np.float32)) - encoded(

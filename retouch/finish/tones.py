@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Working
 from retouch.colour.lab import shifted, to_lab
-from retouch.features.toning import parts_of, step
+from retouch.features.toning import parts_of
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -62,7 +63,7 @@ def split_toned(image: Working, lights: Tint, shadows: Tint, balance: float) -> 
     before = to_lab(image)
     light, a, b = parts_of(before)
     middle = 50.0 - _SHIFT * balance
-    upper = step(light, middle - _FADE, middle + _FADE)
+    upper = step_between(light, middle - _FADE, middle + _FADE)
     room = _room(light)
     (la, lb), (sa, sb) = lights.ab, shadows.ab
     a = a + room * (upper * la + (1 - upper) * sa)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from retouch.colour.arrays import Working
 from retouch.colour.linear import decoded, encoded
 from retouch.compiled import compiled
-from retouch.features.toning import step
+from retouch.steps import step_between
 
 Array = NDArray[np.float32]
 
@@ -41,7 +41,7 @@ def weight(one: Vignette, xs: Array, ys: Array, width: int, height: int) -> Arra
     full = one.size + max(one.soft, 0.01) * max(1.15 - one.size, 0.05)
     across, down = (np.asarray(v, np.float64) for v in (xs - one.x * width, ys - one.y * height))
     r = _distance(across, down, 0.5 * width, 0.5 * height, one.form)
-    return step(r, one.size, full)
+    return step_between(r, one.size, full)
 
 
 @compiled

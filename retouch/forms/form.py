@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
-from retouch.edit.mask import GradientArea, Ground, MaskStroke, RangeArea
+from retouch.edit.mask import GradientArea, RangeArea
 from retouch.edit.model import VERSION, Edit, Fit, Pass, Touch
 from retouch.errors import EditError
 from retouch.forms.upgrade import upgraded, upgraded_pass
@@ -221,8 +221,6 @@ def _settings_schema(settings: tuple[Setting, ...]) -> dict[str, Any]:
 
 
 __all__ = [
-    "Ground",
-    "MaskStroke",
     "adapter",
     "check_ids",
     "check_singles",

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from retouch.compiled import compiled
 from retouch.geometry import Rect
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 
@@ -110,8 +111,8 @@ class Footprint:
         part of the radius the fall takes; a hard edge is still one pixel wide (antialiased).
         """
         width = max(1.0, softness * self.radius)
-        t = np.clip((self.radius + 0.5 - distance) / width, 0, 1)
-        return np.asarray(t * t * (3 - 2 * t), np.float32)
+        fall = smooth_step((self.radius + 0.5 - distance) / width)
+        return np.asarray(fall, np.float32)
 
 
 @compiled

@@ -16,6 +16,7 @@ from retouch.geometry import Rect
 from retouch.heal.coarse import blur
 from retouch.heal.far import signed_on_grid
 from retouch.heal.footprint import Footprint
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 Reader = Callable[[Rect], Array]
@@ -120,8 +121,7 @@ class Outline(Footprint):
             deep = cv2.distanceTransform(
                 (small > 127).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE
             )
-            t = np.clip(deep / np.float32(min(self.feather, self.radius)), 0, 1)
-            cover *= t * t * (3 - 2 * t)
+            cover *= smooth_step(deep / np.float32(min(self.feather, self.radius)))
         return np.ascontiguousarray(cover[2:-2, 2:-2])
 
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from retouch.colour.arrays import Lab
 from retouch.colour.lab import to_lab
-from retouch.colour.likeness import nearness, saturation, smooth, within
+from retouch.colour.likeness import nearness, saturation, within
 from retouch.compiled import compiled
 from retouch.edit.mask import (
     Area,
@@ -26,6 +26,7 @@ from retouch.edit.mask import (
 from retouch.edit.values import Side
 from retouch.geometry import EMPTY, Rect
 from retouch.picture import Pyramid
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 
@@ -244,7 +245,7 @@ def _gradient(shape: GradientArea, rect: Rect, size: int) -> Array:
         along = np.hypot(xs[None, :], ys[:, None]) / long
     else:
         along = (xs[None, :] * dx + ys[:, None] * dy) / long**2
-    return 1 - smooth(np.asarray(along, np.float32))
+    return 1 - smooth_step(np.asarray(along, np.float32))
 
 
 def grown(cover: Array, by: float) -> Array:

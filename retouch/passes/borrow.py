@@ -17,6 +17,7 @@ from retouch.passes.patch import outlined
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.ways import Array, Reader, Touches, Values
+from retouch.steps import smooth_step
 
 # Surroundings that light is matched with, per depth of the place, and in pixels.
 _AROUND, _LEAST_AROUND = 0.6, 12
@@ -84,10 +85,9 @@ def _render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array
     area, place = read(rect), outlined(touch.path, 0.0)
     there = _moved(other_of(read), touch, rect)
     beyond = place.beyond(rect)
-    cover = np.float32(float(touch.values["opacity"]) / 100)
+    opacity = np.float32(float(touch.values["opacity"]) / 100)
     feather = max(float(touch.values["feather_px"]), 1.0)
-    t = np.clip(-beyond / np.float32(min(feather, place.radius)), 0, 1)
-    cover = t * t * (3 - 2 * t) * cover
+    cover = smooth_step(-beyond / np.float32(min(feather, place.radius))) * opacity
     if touch.values["hairs"]:
         there, share = hairs_laid(area, there, beyond <= 0, feather / 2)
         cover = cover * share

@@ -9,6 +9,7 @@ import numpy as np
 
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -114,23 +115,23 @@ def figure_field(
     x, y, places = nodes_of(rect, step)
     px, py = places[..., 0], places[..., 1]
     # Above the chin nothing moves.
-    free = _smooth((py - (oval[:, 1].max() - 10 * mm)) / (25 * mm))
+    free = smooth_step((py - (oval[:, 1].max() - 10 * mm)) / (25 * mm))
     shift = np.zeros_like(places)
     for (tip_x, tip_y), up in ((found.right, moves.right), (found.left, moves.left)):
         reach = tip_x - found.neck
         t = (px - found.neck) / (reach if abs(reach) > 1 else np.sign(reach) or 1.0)
         # From the neck out to the tip, and as far again beyond it, where the background gives way.
-        along = _smooth(t) * _smooth(1 - (t - 1) * abs(reach) / (_BESIDE_MM * mm))
+        along = smooth_step(t) * smooth_step(1 - (t - 1) * abs(reach) / (_BESIDE_MM * mm))
         # The shoulder's line falls from the neck to the tip; what lies on it goes in full.
         over = np.where(py < tip_y, (tip_y - py) / (_ABOVE_MM * mm + 0.5 * abs(reach)), (py - tip_y) / (_BELOW_MM * mm))  # fmt: skip
-        weight = along * _smooth(1 - over) * free
+        weight = along * smooth_step(1 - over) * free
         shift[..., 1] -= up * mm * weight
         shift[..., 0] += np.sign(reach) * 0.5 * moves.width * mm * weight
     if moves.waist and found.waist is not None:
         at, one, other = found.waist
         middle, half = (one + other) / 2, max((other - one) / 2, 1.0)
         t = (px - middle) / half
-        beyond = _smooth(1 - (np.abs(t) - 1) * half / (_BESIDE_MM * mm))
+        beyond = smooth_step(1 - (np.abs(t) - 1) * half / (_BESIDE_MM * mm))
         tall = np.exp(-(((py - at) / (_TALL_MM * mm)) ** 2))
         shift[..., 0] += np.clip(t, -1, 1) * 0.5 * moves.waist * mm * beyond * tall * free
     # Where the picture cuts the figure off, nothing comes from outside.
@@ -146,10 +147,5 @@ def _inside(line: Points, at: Points, axis: int, mm: float) -> Points:
     for end, sign in ((float(line[:, axis].min()), 1.0), (float(line[:, axis].max()), -1.0)):
         along = (np.abs(line[:, axis] - end) < 2) & (np.abs(ends[:, axis] - end) < 2)
         if float(np.hypot(*(ends - line)[along].T).sum()) > _CUT_MM * mm:
-            out = out * _smooth(sign * (at - end) / (_BESIDE_MM * mm))
+            out = out * smooth_step(sign * (at - end) / (_BESIDE_MM * mm))
     return out
-
-
-def _smooth(t: Points) -> Points:
-    t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.shape.composed import Composed, held
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.places import at_places
 from retouch.warp.steps import Points
@@ -57,7 +58,6 @@ def _away(
     def free(points: Points) -> NDArray[np.float64]:
         x, y = ((points - low) / cell - 0.5).astype(np.float32).T
         found = at_places(away, x, y, beyond=soft)
-        t = np.clip(found / soft, 0, 1).astype(np.float64)
-        return np.asarray(t * t * (3 - 2 * t))
+        return smooth_step((found / soft).astype(np.float64))
 
     return free

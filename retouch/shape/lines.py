@@ -12,6 +12,7 @@ from retouch.colour.depth import to_integers
 from retouch.face.cover import FaceZones
 from retouch.picture import Pyramid
 from retouch.shape.composed import Composed
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -128,8 +129,7 @@ def straightened(field: Field, below: Composed, lines: Sequence[Line]) -> Field:
         along = np.clip((places - a) @ way, 0, float((b - a) @ way))
         away = np.linalg.norm(places - a - along[..., None] * way, axis=2)
         # In full over two nodes to each side, or what lies between them would bend.
-        t = np.clip(1 - (away - 2 * field.step) / wide, 0, 1)
-        share = (t * t * (3 - 2 * t))[..., None]
+        share = smooth_step(1 - (away - 2 * field.step) / wide)[..., None]
         shifts -= share * (shifts @ across)[..., None] * across
     return Field(field.x, field.y, field.step, shifts)
 

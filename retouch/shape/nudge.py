@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -163,8 +164,7 @@ def _weights(
     out = np.zeros(places.shape[:2])
     for x, y, f in _spaced(line, _SPACED * brush.radius, force):
         r = np.hypot(*np.moveaxis(places - (x, y), -1, 0)) / brush.radius
-        t = np.clip((1 - r) / soft, 0, 1)
-        out = np.maximum(out, f * t * t * (3 - 2 * t))
+        out = np.maximum(out, f * smooth_step((1 - r) / soft))
     return out * brush.strength
 
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -69,5 +70,4 @@ def _fading(
     at = np.round((line - corner) / step).astype(np.int32)
     cv2.fillPoly(inside, [at], 1)
     away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5) * step
-    t = np.clip(1 - away / soft, 0, 1).astype(np.float64)
-    return np.asarray(t * t * (3 - 2 * t))
+    return smooth_step((1 - away / soft).astype(np.float64))

@@ -16,6 +16,7 @@ from retouch.shape.evenness import evened
 from retouch.shape.head import turned
 from retouch.shape.least_squares import deformed
 from retouch.shape.mesh import RINGS, Mesh, Weights
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -228,19 +229,19 @@ def _level(*numbers: int) -> Callable[[Mesh], float]:
 
 def _chin(mesh: Mesh, amount: float) -> Points:
     chin, mouth = mesh.own[lm.CHIN, 1], mesh.own[17, 1]
-    t = np.clip((mesh.own[:, 1] - mouth) / max(chin - mouth, 1e-6), 0, 1)
+    down = smooth_step((mesh.own[:, 1] - mouth) / max(chin - mouth, 1e-6))
     side = np.exp(-(((mesh.own[:, 0] - mesh.own[lm.CHIN, 0]) / 28.0) ** 2))
     outer = np.clip((1.6 - mesh.outward) / 0.6, 0, 1)
-    weight = t * t * (3 - 2 * t) * side * outer
+    weight = down * side * outer
     weight[mesh.group("lips")] = 0
     return _along(1, amount, weight)
 
 
 def _forehead(mesh: Mesh, amount: float) -> Points:
     top, brow = mesh.own[lm.TOP, 1], mesh.own[[*lm.BROW_R, *lm.BROW_L], 1].min()
-    t = np.clip((brow - mesh.own[:, 1]) / max(brow - top, 1e-6), 0, 1)
+    up = smooth_step((brow - mesh.own[:, 1]) / max(brow - top, 1e-6))
     outer = np.clip((2.0 - mesh.outward) / 1.0, 0, 1)
-    return _along(1, -amount, t * t * (3 - 2 * t) * outer)
+    return _along(1, -amount, up * outer)
 
 
 def _head(mesh: Mesh, amount: float) -> Points:
@@ -396,9 +397,9 @@ def field_of(
     reach = np.interp(
         np.arctan2(off[:, 1], off[:, 0]), turn[order], np.hypot(*line.T)[order], period=2 * np.pi
     )
-    t = np.clip((1 - np.hypot(*off.T) / reach) / 0.2, 0, 1)
-    moving = t > 0
+    share = smooth_step((1 - np.hypot(*off.T) / reach) / 0.2)
+    moving = share > 0
     at = flat.copy()
     gone = deformed(flat[moving], goals[kept], mesh.handles[kept], _NEAR_MM * px_per_mm)
-    at[moving] += (gone - at[moving]) * (t * t * (3 - 2 * t))[moving, None]
+    at[moving] += (gone - at[moving]) * share[moving, None]
     return from_places(x, y, step, at.reshape(places.shape))

@@ -13,6 +13,7 @@ from retouch.discs import disc
 from retouch.fill import poisson
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -101,8 +102,7 @@ def _weight(
     rim = (head - cv2.erode(head, np.ones((3, 3), np.uint8)) > 0) & near_hair
     start = np.zeros(cells, np.float32)
     # What is thin can't be much fuller: towards the face the rim goes less far.
-    t = np.clip(from_face[rim] / _THICK_MM, 0, 1)
-    start[rim] = t * t * (3 - 2 * t)
+    start[rim] = smooth_step(from_face[rim] / _THICK_MM)
     known = rim | (of_face > 0) | (beyond > _GIVES_MM)
     known[[0, -1]] = True
     known[:, [0, -1]] = True

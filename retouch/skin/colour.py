@@ -57,12 +57,6 @@ def beside_light_skin(light: Any) -> Any:
     return (light + 16) / (LIGHT_SKIN + 16)
 
 
-def smooth(t: Array) -> Array:
-    """A smooth step from 0 to 1 over 0..1."""
-    t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
-
-
 def chroma(lab: Lab) -> Array:
     """C*, (h, w)."""
     return np.asarray(np.hypot(lab[..., 1], lab[..., 2]), np.float32)

@@ -10,7 +10,7 @@ from retouch.colour.arrays import Lab, Working
 from retouch.colour.lab import to_lab
 from retouch.compiled import compiled
 from retouch.geometry import Rect
-from retouch.skin.colour import beside_light_skin, moved, shade, smooth
+from retouch.skin.colour import beside_light_skin, moved, shade
 from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import (
     Cells,
@@ -24,6 +24,7 @@ from retouch.skin.smooth import (
     spread,
     spread_at,
 )
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 Skin = Array | OwnSkin
@@ -62,8 +63,7 @@ def shine(lab: Lab, skin: Array, threshold: float) -> Array:
     than the skin (S. A. Shafer, *Using color to separate reflection components*, Color Research
     and Application 10, 1985).
     """
-    t = np.clip(_gloss(lab, skin, threshold), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
+    return smooth_step(_gloss(lab, skin, threshold))
 
 
 def _gloss(lab: Lab, skin: Array, threshold: float) -> Array:
@@ -149,7 +149,7 @@ def _lit(own: OwnSkin, there: Array) -> Array:
     """
     if there.size == 3:
         return there
-    hard = float(smooth(np.asarray((own.side[0] - _SOFT_LIGHT) / _SOFT_LIGHT, np.float32)))
+    hard = float(smooth_step(np.asarray((own.side[0] - _SOFT_LIGHT) / _SOFT_LIGHT, np.float32)))
     return _no_darker(there, np.float32(own.base[0] + hard * own.side[0]))
 
 
@@ -171,7 +171,7 @@ def _no_darker(skin: Array, least: np.float32) -> Array:
 def _skin_like(lab: Lab, skin: Array) -> Array:
     """How much each colour is light enough for the person's skin, (h, w) 0..1."""
     part = lab[..., 0] / np.maximum(skin[..., 0], 1)
-    return smooth(np.asarray((part - _DARKEST_SKIN) / _SURELY, np.float32))
+    return smooth_step(np.asarray((part - _DARKEST_SKIN) / _SURELY, np.float32))
 
 
 def _below(size: float) -> int:
@@ -230,11 +230,11 @@ def _lifting(
 ) -> Array:
     """The change that brings dark places nearer to what is around them."""
     broad = soft(field, cells, _SHADE_AROUND_MM * scale)
-    dark = smooth((broad[..., 0] - field[..., 0] - least) / 6.0 + 0.5)
+    dark = smooth_step((broad[..., 0] - field[..., 0] - least) / 6.0 + 0.5)
     values, coarse, more = _around(field, 1 - dark, cells, _SHADE_AROUND_MM * scale, skin, factor)
     around = spread(values, coarse, cells, more)
     depth = np.maximum(around[..., 0] - field[..., 0] - least, 0)
-    share = smooth(depth / 4.0)
+    share = smooth_step(depth / 4.0)
     change = np.zeros_like(field)
     change[..., 0] = amount * depth
     for k in (1, 2):

@@ -16,7 +16,6 @@ from retouch.skin.colour import (
     beside_light_skin,
     moved,
     shade,
-    smooth,
 )
 from retouch.skin.own import OwnSkin, own_skin
 from retouch.skin.smooth import (
@@ -29,6 +28,7 @@ from retouch.skin.smooth import (
     soft_reach_of,
     spread_at,
 )
+from retouch.steps import smooth_step
 
 Array = NDArray[np.float32]
 
@@ -143,7 +143,7 @@ def _of_blood(wide: Array, close: Array, skin: Array, yellower: float) -> Array:
     """
     around = np.maximum(erythema(wide, skin), np.float32(1e-3))
     alike = np.asarray(erythema(close, skin) / around / _SAME - 0.5, np.float32)
-    share = smooth(alike)[..., None]
+    share = smooth_step(alike)[..., None]
     field = close + share * (wide - close)
     beyond = field[..., 2] - skin[..., 2] * shade(field[..., 0], skin) - np.float32(yellower)
     field[..., 1] -= np.maximum(beyond, 0)
@@ -155,7 +155,7 @@ def _by_light(wide: Array, cells: Rect, cells_per_mm: float) -> Array:
     light = soft(wide[..., :1], cells, _FALL_MM * cells_per_mm)
     across = cv2.Scharr(light, cv2.CV_32F, 1, 0, scale=cells_per_mm / 32)
     down = cv2.Scharr(light, cv2.CV_32F, 0, 1, scale=cells_per_mm / 32)
-    return smooth(np.asarray(np.hypot(across, down) / _FALL_OFF - 1, np.float32))
+    return smooth_step(np.asarray(np.hypot(across, down) / _FALL_OFF - 1, np.float32))
 
 
 def _reddish(field: Array, skin: Array, tolerance: float) -> NDArray[np.bool_]:

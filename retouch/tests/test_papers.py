@@ -93,6 +93,31 @@ class Told(unittest.TestCase):
         self.assertFalse(found.rules[0].asks)
         self.assertTrue(found.caption)
 
+    def test_what_is_cleared_beside_the_skin_is_told_apart(self) -> None:
+        # Dust in front of the wall and a thread on the collar are nobody's skin.
+        edit = Edit()
+        for kind, at in (
+            ("heal", (60.0, 60.0)),
+            ("heal", (1000.0, 2350.0)),
+            ("lint", (900.0, 2300.0)),
+        ):
+            new = NewTouch(
+                (at,) if kind == "heal" else (at, (at[0] + 40, at[1] + 4)),
+                values={"radius_px": 8.0},
+            )
+            edit = perform(edit, AddTouch(kind, new), self.bench).edit
+        found = self.told(edit)
+        self.assertEqual(
+            [(line.group, line.said) for line in found.lines],
+            [
+                ("hair and clothing", "1 place healed in hair or clothing"),
+                ("hair and clothing", "1 thread or speck of lint cleared"),
+                ("background", "1 place healed in the background"),
+            ],
+        )
+        self.assertFalse(any(r.asks for r in found.rules))
+        self.assertEqual(found.caption, "")
+
     def test_skin_features_and_moves_stand_apart_with_their_numbers(self) -> None:
         edit = Edit()
         for kind, values in (("redness", {"amount": 60.0}), ("skin_bands", {"middle": -6.0})):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import asdict, dataclass
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
-from retouch.edit.model import Edit, Pass
+from retouch.edit.model import Edit, Pass, Touch
 from retouch.face import Analysis
 from retouch.face.cover import FaceZones
 from retouch.natural.moves import everything_moved
@@ -15,7 +16,9 @@ from retouch.render import Renderer
 from retouch.work.marks import cleared_of
 from retouch.zone_names import ZONES
 
-Group = Literal["skin cleared", "skin evened", "features", "shape", "borrowed", "background", "light and colour"]  # fmt: skip
+Group = Literal[
+    "skin cleared", "hair and clothing", "skin evened", "features", "shape", "borrowed", "background", "light and colour"
+]  # fmt: skip
 _TITLES = {z.name: z.title for z in ZONES}
 # Kinds of touches that take something away, and what they are in words (one, several).
 _CLEARED = {
@@ -29,6 +32,16 @@ _CLEARED = {
     "continued": ("piece of a brace taken off", "pieces of braces taken off"),
     "red_eye": ("red eye corrected", "red eyes corrected"),
     "blend": ("place blended", "places blended"),
+}  # fmt: skip
+# Those of them that are for one thing only, and where the others are found beside the skin.
+_OF: dict[str, Group] = {
+    "strands": "hair and clothing", "hairs": "hair and clothing", "lint": "hair and clothing",
+    "stain": "hair and clothing", "lens_light": "features", "continued": "features", "red_eye": "features",
+}  # fmt: skip
+_REST: dict[str, Group] = dict.fromkeys(("hair", "beard", "worn", "clothing"), "hair and clothing")
+# What is told of places that were cleared there.
+_WHERE: dict[Group, str] = {
+    "skin cleared": "", "hair and clothing": " in hair or clothing", "features": "", "background": " in the background",
 }  # fmt: skip
 # What becomes of a background, in words.
 _BEHIND = {
@@ -85,24 +98,47 @@ def disclosure(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> Dis
         *_cleared(acting, edit, analysis), *_evened(renderer, acting, edit, analysis),
         *_features(acting), *_moved(renderer, edit, zones), *_borrowed(acting), *_looks(acting),
     ]  # fmt: skip
+    order = {group: n for n, group in enumerate(get_args(Group))}
+    lines.sort(key=lambda line: order[line.group])
     rules = _rules(lines)
     caption = "Retouched photograph" if any(r.asks for r in rules) else ""
     return Disclosure(tuple(lines), rules, caption)
 
 
 def _cleared(acting: list[Pass], edit: Edit, analysis: Analysis | None) -> list[Line]:
-    out = []
-    for kind, (one, several) in _CLEARED.items():
-        count = sum(t.enabled for p in acting if p.kind == kind for t in p.touches)
-        if count:
-            out.append(Line("skin cleared", f"{count} {one if count == 1 else several}", {"count": count}))  # fmt: skip
-    gone = _permanent_gone(edit, analysis)
-    if gone:
-        where = ", ".join(gone)
-        out.append(
-            Line("skin cleared", f"{len(gone)} permanent mark{'s' if len(gone) > 1 else ''} removed: {where}", {"permanent": len(gone)})
-        )  # fmt: skip
+    """What was taken away, by where it was: of the skin, of hair and clothing, of what lies behind."""
+    counts: dict[Group, Counter[str]] = {group: Counter() for group in _WHERE}
+    for one in acting:
+        if one.kind in _CLEARED:
+            for touch in one.touches:
+                if touch.enabled:
+                    counts[_group(one.kind, touch, analysis)][one.kind] += 1
+    out: list[Line] = []
+    for group, where in _WHERE.items():
+        for kind, (single, several) in _CLEARED.items():
+            count = counts[group][kind]
+            if count:
+                # What a kind is for says where; of others it is told where it isn't the skin.
+                said = f"{count} {single if count == 1 else several}"
+                said += where if kind not in _OF else ""
+                out.append(Line(group, said, {"count": count}))
+        if group == "skin cleared":
+            gone = _permanent_gone(edit, analysis)
+            if gone:
+                many = f"{len(gone)} permanent mark{'s' if len(gone) > 1 else ''} removed"
+                said = f"{many}: {', '.join(gone)}"
+                out.append(Line(group, said, {"permanent": len(gone)}))
     return out
+
+
+def _group(kind: str, touch: Touch, analysis: Analysis | None) -> Group:
+    """What a touch that clears belongs to: by its kind, or by where it is."""
+    own = _OF.get(kind)
+    if own is not None or analysis is None or not analysis.faces:
+        return own or "skin cleared"
+    x, y = (sum(p[k] for p in touch.path) / len(touch.path) for k in (0, 1))
+    zone = analysis.zone_at(x, y)[1]
+    return "background" if zone == "background" else _REST.get(zone, "skin cleared")
 
 
 def _permanent_gone(edit: Edit, analysis: Analysis | None) -> list[str]:
