@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from collections.abc import Callable
 from itertools import pairwise
 from typing import Any
@@ -84,7 +85,12 @@ class OnSkin(unittest.TestCase):
             if not isinstance(kind.way, Pixels):
                 continue
             values = {s.name: s.default for s in (*kind.settings, *kind.fitted)}
-            out = kind.way.make(picture(), values, place)
+            here = place
+            if kind.whole is not None:
+                # What it knows of the whole picture, it works out first.
+                known = kind.whole.make(picture(), values, Place(RECT, 0))
+                here = replace(place, whole=known)
+            out = kind.way.make(picture(), values, here)
             self.assertEqual(out.shape, (INNER.height, INNER.width, 3), kind.name)
 
     def test_moved_colours_with_and_without_what_is_known(self) -> None:

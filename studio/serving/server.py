@@ -63,10 +63,9 @@ class Channel(HTTPChannel):
         """Whether the request that arrives takes longer than one may."""
         if self.requests:
             return False
-        begun = self._begun if self._begun is not None else None
-        if begun is None or self.request is None:
+        if self._begun is None or self.request is None:
             return False
-        spent = now - begun
+        spent = now - self._begun
         if not self.request.headers_finished:
             return spent > HEAD_S
         return spent > BODY_GRACE_S and self.request.body_bytes_received < BODY_RATE * spent
