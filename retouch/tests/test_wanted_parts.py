@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
