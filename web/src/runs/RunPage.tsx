@@ -13,11 +13,11 @@ import { ResultTile } from "./ResultTile";
 import { left, PAGE, total, useItems, useRun, useRunChanges, type Which } from "./runs";
 
 const SHOWN: readonly (readonly [Which, string])[] = [
-  ["all", "all"],
-  ["open", "to look at"],
-  ["accepted", "accepted"],
-  ["failed", "failed"],
-  ["going", "not done yet"],
+  ["all", "All"],
+  ["open", "To look at"],
+  ["accepted", "Accepted"],
+  ["failed", "Failed"],
+  ["going", "Not done yet"],
 ];
 
 export function RunPage() {
@@ -102,7 +102,7 @@ export function RunPage() {
           <Choice
             label="First"
             value={order}
-            choices={[["worry", "what needs eyes"], ["number", "as on the wall"]]}
+            choices={[["worry", "What needs eyes"], ["number", "As on the wall"]]}
             onChange={(v) => setOrder(v as "worry" | "number")}
           />
           <Slider label="Ease to" title="Strength of what the run did" unit="%" min={0} max={100} initial={60} value={strength} onInput={setStrength} />

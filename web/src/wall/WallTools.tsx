@@ -1,4 +1,5 @@
 /** Which part of the wall is shown: a session, flags, stars, names; and in which order. */
+import { capital } from "../ui/format";
 import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { Choice } from "../ui/Choice";
@@ -7,9 +8,9 @@ import { NameField } from "../ui/NameField";
 import { FLAGS, useSessions, useSessionsChange, type Wanted } from "./library";
 
 const SORTS = [
-  ["worked", "worked on last"],
-  ["added", "added last"],
-  ["name", "by name"],
+  ["worked", "Worked on last"],
+  ["added", "Added last"],
+  ["name", "By name"],
 ] as const;
 
 interface Props {
@@ -94,8 +95,8 @@ export function WallTools({ wanted, onChange }: Props) {
           value={wanted.search}
           onChange={(e) => onChange({ search: e.target.value })}
         />
-        <Choice label="Show" value={wanted.flag} choices={[["any", "all"], ...FLAGS]} onChange={(flag) => onChange({ flag: flag as Wanted["flag"] })} />
-        <Form.Check id="wall-starred" label="starred only" checked={wanted.starred} onChange={(e) => onChange({ starred: e.target.checked })} />
+        <Choice label="Show" value={wanted.flag} choices={[["any", "All"], ...FLAGS.map(([flag, text]) => [flag, capital(text)] as const)]} onChange={(flag) => onChange({ flag: flag as Wanted["flag"] })} />
+        <Form.Check id="wall-starred" label="Starred only" checked={wanted.starred} onChange={(e) => onChange({ starred: e.target.checked })} />
         <Choice label="Order" value={wanted.sort} choices={SORTS} onChange={(sort) => onChange({ sort: sort as Wanted["sort"] })} />
       </div>
     </div>

@@ -1,4 +1,5 @@
 /** Dodge and burn: a soft brush that lightens or darkens, and builds up. */
+import { capital } from "../../ui/format";
 import { Form } from "react-bootstrap";
 import { useHand } from "../state/hand";
 import type { Hand } from "./hand";
@@ -32,7 +33,9 @@ function Values() {
         onChange={(e) => set({ lightRange: e.target.value as typeof lightRange })}
       >
         {RANGES.map((r) => (
-          <option key={r}>{r}</option>
+          <option key={r} value={r}>
+            {capital(r)}
+          </option>
         ))}
       </Form.Select>
       <PerCent label="Exposure" title="How strongly one dab works; 100 is one stop" field="exposure" initial={10} />

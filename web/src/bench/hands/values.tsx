@@ -1,4 +1,5 @@
 /** Values that several hands have in the tray. */
+import { capital } from "../../ui/format";
 import { Button, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
 import { Slider } from "../../ui/Slider";
@@ -86,7 +87,9 @@ export function FormChoice() {
       onChange={(e) => set({ form: e.target.value as OutlineForm, nodes: [], closed: false })}
     >
       {FORMS.map((f) => (
-        <option key={f}>{f}</option>
+        <option key={f} value={f}>
+          {capital(f)}
+        </option>
       ))}
     </Form.Select>
   );

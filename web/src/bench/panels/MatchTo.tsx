@@ -24,7 +24,7 @@ export function MatchTo() {
       label={working ? "Matching…" : "Match to"}
       title="Exposure and white balance with which the person's skin has the colour that it has there"
       value=""
-      choices={[["", "another portrait…"], ...others.map((p): [string, string] => [p.id, p.name])]}
+      choices={[["", "Another portrait…"], ...others.map((p): [string, string] => [p.id, p.name])]}
       onChange={match}
     />
   );

@@ -1,4 +1,5 @@
 /** How a raw file is developed. The view stays as it is until the new pixels are there. */
+import { capital } from "../../ui/format";
 import { useState } from "react";
 import { Progress } from "../../ui/Progress";
 import { Button } from "react-bootstrap";
@@ -60,7 +61,7 @@ export function RawCard() {
               label={s.title}
               title={s.meaning}
               value={String(own[s.name] ?? s.default)}
-              choices={s.choices.map((c) => [c, WORDS[c] ?? c] as const)}
+              choices={s.choices.map((c) => [c, WORDS[c] ?? capital(c)] as const)}
               onChange={(v) => commit(s.name, v)}
             />
           ) : (

@@ -107,7 +107,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
           label="On"
           title="Where a routine's passes act"
           value={where}
-          choices={[["skin", "all skin"], ["face", "the face only"]]}
+          choices={[["skin", "All skin"], ["face", "The face only"]]}
           onChange={setWhere}
         />
         <Choice
@@ -133,7 +133,7 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
             label="For"
             title="Everyone gets passes of their own, fitted to their skin"
             value={who}
-            choices={[["all", "everyone"], ["one", "the chosen face"]]}
+            choices={[["all", "Everyone"], ["one", "The chosen face"]]}
             onChange={setWho}
           />
         )}

@@ -13,13 +13,13 @@ import { useBenchParts } from "../state/bench";
 type Change = Extract<Operation, { op: "change_set" }>;
 
 const PLACES: [string, string][] = [
-  ["", "everything"],
-  ["not background", "the person"],
-  ["background", "the background"],
-  ["skin", "all skin"],
-  ["face_skin", "the face"],
-  ["hair", "hair"],
-  ["clothing", "clothing"],
+  ["", "Everything"],
+  ["not background", "The person"],
+  ["background", "The background"],
+  ["skin", "All skin"],
+  ["face_skin", "The face"],
+  ["hair", "Hair"],
+  ["clothing", "Clothing"],
 ];
 
 function placeOf(area: NonNullable<Pass["bound"]>["area"]): string {

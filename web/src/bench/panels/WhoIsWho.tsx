@@ -31,9 +31,9 @@ export function WhoIsWho() {
           title={p.said === null ? `Found: ${p.same ? "the same person" : "somebody else"}` : "As you said"}
           value={p.said === null ? "" : String(p.said)}
           choices={[
-            ["", p.said !== null ? "as found" : p.same ? "as found: same" : "as found: other"],
-            ["true", "the same person"],
-            ["false", "somebody else"],
+            ["", p.said !== null ? "As found" : p.same ? "As found: same" : "As found: other"],
+            ["true", "The same person"],
+            ["false", "Somebody else"],
           ]}
           onChange={(v) => say.mutate({ portrait: p.id, same: v === "" ? null : v === "true" })}
         />
