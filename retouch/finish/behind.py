@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import from_lab, to_lab
-from retouch.colour.linear import DECODED, decode, decoded, encoded
+from retouch.colour.linear import BY_ROOT, DECODED, decode, encode
 from retouch.compiled import compiled
 from retouch.geometry import Rect
 from retouch.heal.coarse import Grid
@@ -53,21 +53,13 @@ class Blurred:
     grid: Grid
     cells: Array
 
-    def light(self, part: Rect) -> tuple[Array, Array]:
-        """Linear light (h, w, 3) in ``part``, and how far it is known there (h, w, 1), 0..1."""
-        spread = self.grid.spread(self.cells, part)
-        total = spread[..., 3:]
-        mean = np.asarray(spread[..., :3] / np.maximum(total, 1e-5), np.float32)
-        return mean, np.asarray(np.clip(total / 2e-3, 0, 1), np.float32)
-
     def over(self, own: Array, part: Rect) -> Array:
         """The background of ``part``, encoded; ``own`` (h, w, 3) is what is there, encoded 0..1.
 
         Far inside of the person nothing behind is near; there it isn't seen either, and ``own`` stays.
         """
-        mean, share = self.light(part)
-        light = decoded(np.clip(own, 0, 1).astype(np.float32))
-        return encoded(np.ascontiguousarray(share * mean + (1 - share) * light, np.float32))
+        spread = self.grid.spread(self.cells, part)
+        return _shown(spread, np.ascontiguousarray(own, np.float32), DECODED, BY_ROOT)
 
 
 def blurred(image: Array, behind: Array, rect: Rect, radius: float) -> Blurred:
@@ -181,6 +173,25 @@ def covering(other: Pyramid, size: tuple[float, float], part: Rect, scale: float
         flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
     )  # fmt: skip
     return np.clip(np.asarray(made, np.float32), 0, 1)
+
+
+@compiled
+def _shown(spread: Array, own: Array, decoding: Array, encoding: Array) -> Array:
+    """Encoded means of light (h, w, 4: three sums and how much they are of); as far as none is known, what is there."""
+    h, w, _ = own.shape
+    out = np.empty((h, w, 3), np.float32)
+    zero, one = np.float32(0), np.float32(1)
+    for y in range(h):
+        for x in range(w):
+            total = spread[y, x, 3]
+            known = min(total / np.float32(2e-3), one)
+            for k in range(3):
+                light = spread[y, x, k] / max(total, np.float32(1e-5))
+                if known < one:
+                    there = decode(min(max(own[y, x, k], zero), one), decoding)
+                    light = known * light + (one - known) * there
+                out[y, x, k] = encode(light, encoding)
+    return out
 
 
 @compiled

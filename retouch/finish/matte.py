@@ -231,32 +231,36 @@ def _blur(values: Array, sigma: float) -> Array:
 
 
 @compiled
-def _between(cells: Array, at_y: float, at_x: float, out: Array) -> None:
-    """Values at a place among cells, linearly between them."""
+def _row(cells: Array, at_y: float, out: Array) -> None:
+    """A row of values at a height among the rows of cells, linearly between two of them."""
     rows, cols, depth = cells.shape
-    at_y, at_x = min(max(at_y, 0.0), rows - 1.0), min(max(at_x, 0.0), cols - 1.0)
-    top, left = min(int(at_y), max(rows - 2, 0)), min(int(at_x), max(cols - 2, 0))
-    low, right = min(top + 1, rows - 1), min(left + 1, cols - 1)
-    v, u = np.float32(at_y - top), np.float32(at_x - left)
-    for k in range(depth):
-        upper = cells[top, left, k] + u * (cells[top, right, k] - cells[top, left, k])
-        lower = cells[low, left, k] + u * (cells[low, right, k] - cells[low, left, k])
-        out[k] = upper + v * (lower - upper)
+    at_y = min(max(at_y, 0.0), rows - 1.0)
+    top = min(int(at_y), max(rows - 2, 0))
+    low = min(top + 1, rows - 1)
+    v = np.float32(at_y - top)
+    for x in range(cols):
+        for k in range(depth):
+            out[x, k] = cells[top, x, k] + v * (cells[low, x, k] - cells[top, x, k])
 
 
 @compiled
 def _told(image: Array, lines: Array, at: tuple[float, float, float]) -> Array:
     """Alpha by its lines, its ends made full."""
     h, w, _ = image.shape
+    cols = lines.shape[1]
     out = np.empty((h, w), np.float32)
-    line = np.empty(4, np.float32)
+    row = np.empty((cols, 4), np.float32)
     one = np.float32(1)
     for y in range(h):
+        _row(lines, at[0] + y * at[2], row)
         for x in range(w):
-            _between(lines, at[0] + y * at[2], at[1] + x * at[2], line)
-            value = line[3]
+            at_x = min(max(at[1] + x * at[2], 0.0), cols - 1.0)
+            left = min(int(at_x), max(cols - 2, 0))
+            right, u = min(left + 1, cols - 1), np.float32(at_x - left)
+            value = row[left, 3] + u * (row[right, 3] - row[left, 3])
             for k in range(3):
-                value += line[k] * image[y, x, k]
+                slope = row[left, k] + u * (row[right, k] - row[left, k])
+                value += slope * image[y, x, k]
             out[y, x] = min(max((value - _END) / (one - _END - _END), np.float32(0)), one)
     return out
 
@@ -265,18 +269,27 @@ def _told(image: Array, lines: Array, at: tuple[float, float, float]) -> Array:
 def _without(image: Array, alpha: Array, sides: Array, at: tuple[float, float, float]) -> Array:
     """The person's colours in a mixture whose other part is known."""
     h, w, _ = image.shape
+    cols = sides.shape[1]
     out = np.empty((h, w, 3), np.float32)
-    both = np.empty(6, np.float32)
+    row = np.empty((cols, 6), np.float32)
     one = np.float32(1)
     for y in range(h):
+        begun = False
         for x in range(w):
             a = alpha[y, x]
             if a >= one or a <= 0:
                 for k in range(3):
                     out[y, x, k] = image[y, x, k]
                 continue
-            _between(sides, at[0] + y * at[2], at[1] + x * at[2], both)
+            if not begun:
+                _row(sides, at[0] + y * at[2], row)
+                begun = True
+            at_x = min(max(at[1] + x * at[2], 0.0), cols - 1.0)
+            left = min(int(at_x), max(cols - 2, 0))
+            right, u = min(left + 1, cols - 1), np.float32(at_x - left)
             for k in range(3):
-                left = image[y, x, k] - a * both[k] - (one - a) * both[3 + k]
-                out[y, x, k] = min(max(both[k] + a * left, np.float32(0)), one)
+                own = row[left, k] + u * (row[right, k] - row[left, k])
+                behind = row[left, 3 + k] + u * (row[right, 3 + k] - row[left, 3 + k])
+                rest = image[y, x, k] - a * own - (one - a) * behind
+                out[y, x, k] = min(max(own + a * rest, np.float32(0)), one)
     return out
