@@ -40,6 +40,8 @@ _FINE = 1.2
 _WIDER, _APART = 3.0, 0.07
 # What the rough outline counts beside one window of colours that tell, and of colours that don't.
 _ROUGH, _ROUGH_ALONE = 1e-2, 1.0
+# So much of a stroke's cover says for sure what a place is; its soft rim leaves it open.
+_SAID = np.float32(0.75)
 # What is told to be so little or so much of the person is none or all of it.
 _END = np.float32(0.03)
 
@@ -91,8 +93,9 @@ def level_of(band: float, size: tuple[int, int]) -> int:
 
 
 def matte(
-    image: Array, person: Array, band: float, level: int = 0, hairy: Array | None = None
-) -> Matte:
+    image: Array, person: Array, band: float, level: int = 0, hairy: Array | None = None,
+    hand: Array | None = None,
+) -> Matte:  # fmt: skip
     """The matte of a whole picture that was reduced by 2 to the power ``level``.
 
     Parameters
@@ -105,10 +108,15 @@ def matte(
         Pixels to each side of the outline in which hair is looked for.
     hairy : ndarray (h, w) float32, optional
         Where hair is, 0..1, so that other outlines are taken for hard ones. None: it may be anywhere.
+    hand : ndarray (h, w) float32, optional
+        What was said by hand: 1 behind, -1 the person, 0 nothing. It is known, whatever the colours tell.
     """
     image = np.ascontiguousarray(image, np.float32)
     person = np.ascontiguousarray(person, np.float32)
     kinds = kinds_of(person, max(band, 1.0), hairy)
+    if hand is not None:
+        kinds[hand > _SAID] = 0
+        kinds[hand < -_SAID] = 2
     alpha = closed_form.solved(image, kinds, person, _trust(image, kinds, max(band, 1.0)))
 
     def told(which: int) -> Array:

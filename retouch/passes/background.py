@@ -53,7 +53,8 @@ def _learnt(image: Working, values: Values, place: Place) -> matte.Matte:
     # Where nothing is said to be the person, all of it lies behind.
     cover = place.cover
     person = np.zeros(image.shape[:2], np.float32) if cover is None else 1 - cover
-    return matte.matte(image, person, _band(values) * place.scale, place.level, place.hairy)
+    band = _band(values) * place.scale
+    return matte.matte(image, person, band, place.level, place.hairy, place.hand)
 
 
 def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:

@@ -45,7 +45,8 @@ class Place:
     (h, w) is where hair and beard are there; None: not known. ``others`` gives other originals that the pass
     takes from; `EditError` says in words which isn't here. ``around`` is what a pass with a *broad* look is
     given on levels finer than that look's; None: what lies around is in the array itself. ``whole`` is what a
-    pass works out of the whole picture (`Whole`).
+    pass works out of the whole picture (`Whole`); ``hand`` (h, w), which that is told, says what was painted on its
+    mask: 1 where it is to let through, -1 where it isn't, 0 where nothing was; None: nothing at all.
     """
 
     rect: Rect
@@ -56,6 +57,7 @@ class Place:
     others: Callable[[str], Pyramid] | None = None
     around: Cells | None = None
     whole: Any = None
+    hand: NDArray[np.float32] | None = None
 
     @property
     def wanted(self) -> Rect:

@@ -9,11 +9,13 @@ from __future__ import annotations
 import json
 import weakref
 from collections import deque
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.edit.mask import Mask
 from retouch.geometry import EMPTY, Rect
 from retouch.passes.ways import Pixels
 from retouch.render.chain import key_of
@@ -91,9 +93,23 @@ class Apart:
             image = plan.view(rect, level, upto=i)
             if plan.stock.wide:
                 image = np.clip(image, 0, 1)
-            return whole.make(image, values, plan.place(i, rect, level, rect))
+            place = plan.place(i, rect, level, rect)
+            return whole.make(image, values, replace(place, hand=self._by_hand(mask, rect, level)))
 
         return plan.stock.learnt.get(key, make)
+
+    def _by_hand(self, mask: Mask, rect: Rect, level: int) -> Array | None:
+        """What was painted on a mask (`Place.hand`), whatever lies below it."""
+        if not mask.strokes:
+            return None
+        # Strokes laid on nothing, and on everything: both are the same where they cover all.
+        nothing, everything = (
+            self._plan.stock.masks.draw(Mask(invert=i, strokes=mask.strokes), rect, level)
+            for i in (True, False)
+        )
+        if nothing is None or everything is None:
+            return None
+        return np.ascontiguousarray((nothing + everything - 1)[..., 0])
 
     def _made(self, i: int, rect: Rect, level: int) -> Array:
         plan = self._plan

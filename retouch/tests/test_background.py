@@ -308,6 +308,21 @@ class InPictures(unittest.TestCase):
             and changed.y0 <= rows.min() and rows.max() < changed.y1
         )  # fmt: skip
 
+    def test_what_is_painted_holds_whatever_the_colours_tell(self) -> None:
+        # A hole well within the hair's band, in colours of the person; and a place behind, given to the person.
+        picture = self.photograph()
+        renderer = Renderer(Pyramid(picture))
+        hole = MaskStroke(((62.0, 100.0), (62.0, 112.0)), 5.0, 0.0, reveal=True)
+        kept = MaskStroke(((40.0, 100.0), (40.0, 112.0)), 5.0, 0.0)
+        bare, painted = (
+            render_whole(renderer, self.edit(*s, way="colour", hair_mm=4.0, light=5.0)).pixels
+            for s in ((), (hole, kept))
+        )
+        inner, outer = np.s_[102:110, 60:64], np.s_[102:110, 38:42]
+        np.testing.assert_array_equal(bare[inner], picture.pixels[inner])
+        self.assertLess(int(painted[inner].max()), 60)
+        np.testing.assert_array_equal(painted[outer], picture.pixels[outer])
+
     def test_a_wall_takes_the_colour_asked_for(self) -> None:
         bench = bench_for(Pyramid(read(DEMO / "portraits" / "ana.jpg")), understand("ana").analysis)
         wish = {"way": "recolour", "light": 40.0, "hue": 150.0, "chroma": 20.0}
