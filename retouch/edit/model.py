@@ -6,8 +6,10 @@ These classes are the one definition of that data: parsing and its checks, the p
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -114,6 +116,13 @@ class Fit:
     values: Annotated[Mapping[str, Number], EMPTY] = field(default_factory=dict)
     points: Annotated[tuple[Point, ...], Field(max_length=MOST_MESH)] = ()
     depths: Annotated[tuple[Number, ...], Field(max_length=MOST_MESH)] = ()
+
+    @cached_property
+    def mesh_key(self) -> str:
+        """Fingerprint of the mesh, made once: there are hundreds of points."""
+        return hashlib.blake2b(
+            repr((self.points, self.depths)).encode(), digest_size=12
+        ).hexdigest()
 
 
 @dataclass(frozen=True)

@@ -45,7 +45,7 @@ def _moves(one: Pass, values: Values) -> list[Move]:
         return gaze_field(points, scale, *gazes, below)
 
     gazes = (amounts["gaze_side"], amounts["gaze_up"])
-    key = json.dumps([amounts, scale, one.fit.points, depths])
+    key = json.dumps([amounts, scale, one.fit.mesh_key])
     moves = [Move(one.id, key, field)]
     if any(gazes):
         moves.append(Move(one.id, f"{key} gaze", gaze))

@@ -39,9 +39,18 @@ class Chain:
         The whole picture.
     zones : Zones, optional
         Of the faces, for masks that name some.
+    before : Chain, optional
+        Of another edit: what is known of passes that are the same is taken from it.
     """
 
-    def __init__(self, edit: Edit, digest: str, bounds: Rect, zones: Zones | None) -> None:
+    def __init__(
+        self,
+        edit: Edit,
+        digest: str,
+        bounds: Rect,
+        zones: Zones | None,
+        before: Chain | None = None,
+    ) -> None:
         self.digest = digest
         self.bounds = bounds
         self.zones = zones
@@ -54,7 +63,8 @@ class Chain:
             assert known is not None
             return known(i)
 
-        self.rests = Rests(digest, self.passes, bounds, key_of(zones), reaches)
+        known = None if before is None else before.rests
+        self.rests: Rests = Rests(digest, self.passes, bounds, key_of(zones), reaches, known)
         self.kinds = self.rests.kinds
         # All that each pass is computed with: set by hand, and what the face gave.
         self.values = self.rests.values

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import cv2
@@ -18,6 +18,7 @@ from retouch.passes.ways import Frame
 from retouch.render.grid import ViewGrid, check_view, further
 from retouch.render.shaping import Covering, shape_of
 from retouch.warp import Framing, Warp
+from retouch.warp.field import Field
 from retouch.warp.frame import Wish, framed
 from retouch.warp.resample import REACH, Nodes, nodes, resampled, resampled_quickly
 
@@ -26,6 +27,8 @@ _EVEN = 1.15
 # Reductions up to this one are taken for none; larger ones are softened before by a part of their
 # step (0.45 agreed best with a finished file scaled down).
 _SAME, _SOFTEN = 1.05, 0.45
+# Maps that are kept, with what they tell of themselves.
+_KEPT = 16
 
 
 def framing_of(edit: Edit, bounds: Rect) -> Framing:
@@ -49,9 +52,14 @@ def warp_of(edit: Edit, bounds: Rect, covering: Covering | None = None) -> Warp:
     """
     warp = framing_of(edit, bounds).warp
     fields = shape_of(edit, covering).fields
-    if not fields:
-        return warp
-    return Warp(bounds, warp.width, warp.height, (*warp.steps, *reversed(fields)), warp.beyond)
+    return _with_fields(warp, fields) if fields else warp
+
+
+@lru_cache(_KEPT)
+def _with_fields(warp: Warp, fields: tuple[Field, ...]) -> Warp:
+    """A warp that moves parts of the picture before it frames it; the same ones give the same map."""
+    steps = (*warp.steps, *reversed(fields))
+    return Warp(warp.bounds, warp.width, warp.height, steps, warp.beyond)
 
 
 @dataclass(frozen=True)

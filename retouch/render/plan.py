@@ -88,9 +88,10 @@ class Plan:
         covering = covering_of(stock, zones)
         self.shape = shape_of(edit, covering)
         self.warp = warp_of(edit, stock.bounds, covering)
-        self.chain = Chain(edit, stock.digest, stock.bounds, zones)
-        self.passes = self.chain.passes
         known = before if standing is None else standing
+        chain = None if known is None else known.chain
+        self.chain: Chain = Chain(edit, stock.digest, stock.bounds, zones, chain)
+        self.passes = self.chain.passes
         # From pass ``upto`` on the edit differs from the known one: what lies below is worth
         # keeping; if it differs there only by its mask, what the pass itself makes is, too.
         self._same = Sameness(0) if known is None else self.chain.rests.take_over(known.chain.rests)

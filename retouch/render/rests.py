@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from retouch.edit.model import Pass
 from retouch.geometry import EMPTY, Rect, union_all
 from retouch.passes import registry
+from retouch.passes.ways import Values
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,8 @@ class Rests:
         Fingerprint of the zones that masks name.
     extent : callable, optional
         Where a pass without touches can act, by its number; without it, everywhere.
+    before : Rests, optional
+        Of another edit: what is known of passes that are the same is taken from it.
     """
 
     def __init__(
@@ -71,6 +74,7 @@ class Rests:
         bounds: Rect,
         zones: str,
         extent: Callable[[int], Rect] | None = None,
+        before: Rests | None = None,
     ) -> None:
         self.digest = digest
         self.passes = passes
@@ -78,13 +82,23 @@ class Rests:
         self._zones = zones
         self._extent = extent or (lambda i: bounds)
         self.kinds = [registry.kind(p.kind) for p in passes]
-        self.values = [k.values(p) for k, p in zip(self.kinds, passes, strict=True)]
-        self.signatures = [self._signature(i, p.mask.key) for i, p in enumerate(passes)]
+        known = {} if before is None or before._zones != zones else before._told()
+        self.values: list[Values] = []
+        self.signatures: list[str] = []
+        for one, kind in zip(passes, self.kinds, strict=True):
+            values, signature = known.get(id(one)) or (kind.values(one), "")
+            self.values.append(values)
+            self.signatures.append(signature or self._signature(len(self.signatures), one.mask.key))
         # … and with some strokes of its mask only.
         self._parts: dict[tuple[int, str], str] = {}
         self._keys: dict[tuple[int, int], str] = {}
         self._reading: dict[tuple[int, int], list[_Below]] = {}
         self._writes: list[NDArray[np.int64] | None] = [None] * len(passes)
+
+    def _told(self) -> dict[int, tuple[Values, str]]:
+        """What each pass is computed with, and its signature, by the pass itself."""
+        told = zip(self.passes, self.values, self.signatures, strict=True)
+        return {id(one): (values, signature) for one, values, signature in told}
 
     def _signature(self, i: int, mask: str) -> str:
         """Fingerprint of a pass without its touches, for a mask of that fingerprint."""

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -27,6 +28,8 @@ _EDGE = 1e-6
 # Steps from a frame's middle to the picture's, and how near to the horizon of a tilted plane a
 # frame may come.
 _INWARDS, _HORIZON = 21, 0.05
+# Frames that are kept: what a map tells of itself is worked out once.
+_KEPT = 32
 
 
 @dataclass(frozen=True)
@@ -81,6 +84,7 @@ class Framing:
     rect: tuple[float, float, float, float]
 
 
+@lru_cache(_KEPT)
 def framed(wish: Wish, bounds: Rect) -> Framing:
     """The frame that a wish gives on a picture.
 

@@ -74,7 +74,7 @@ def _pixels(ahead: viewing.LookAhead | None) -> PixelsOut | None:
 
 
 def _outcome(outcome: gestures.Outcome, ahead: viewing.LookAhead | None) -> OutcomeOut:
-    warp = desk.warp_of(outcome.portrait)
+    warp = outcome.warp
     return OutcomeOut(
         revision=outcome.portrait.revision,
         changes=outcome.changes,  # type: ignore[arg-type]  # pydantic parses them
@@ -84,7 +84,7 @@ def _outcome(outcome: gestures.Outcome, ahead: viewing.LookAhead | None) -> Outc
         notice=outcome.notice,
         history=_history(outcome.portrait),
         worked_at=outcome.portrait.worked_at,
-        frame=frame_out(warp),
+        frame=frame_out(warp) if outcome.reframed else None,
         pixels=_pixels(ahead),
     )
 

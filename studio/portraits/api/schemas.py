@@ -158,7 +158,8 @@ class PixelsOut(Schema):
 class OutcomeOut(Schema):
     """What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the framed picture.
 
-    ``pixels`` are the changed part of the view that the window shows, if they are there already.
+    ``frame`` is None where it is as before. ``pixels`` are the changed part of the view that the window shows, if
+    they are there already.
     """
 
     revision: int
@@ -169,7 +170,7 @@ class OutcomeOut(Schema):
     notice: str | None = None
     history: HistoryOut
     worked_at: datetime
-    frame: FrameOut
+    frame: FrameOut | None = None
     pixels: PixelsOut | None = None
 
 

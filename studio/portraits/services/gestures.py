@@ -19,6 +19,7 @@ from retouch.heal.repeats import Copied, Repeat, find_repeats
 from retouch.passes import registry
 from retouch.render import Renderer, changed_region
 from retouch.render.developing import development_of
+from retouch.warp import Warp
 from retouch.work import Change, Operation, apply, compare, reverse
 from retouch.work import Result as Done
 from retouch.work import perform as operate
@@ -36,11 +37,15 @@ Ahead = Callable[[Edit, Edit, Rect], None]
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a window needs to follow: the changes, the region to paint again, the history."""
+    """What a window needs to follow: the changes, the region of the original to paint again, the map
+    from the framed picture to it, and whether that is another one than before.
+    """
 
     portrait: Portrait
     changes: list[Change]
     dirty: Rect
+    warp: Warp
+    reframed: bool = False
     touch_id: str | None = None
     notice: str | None = None
     pass_id: str | None = None
@@ -117,8 +122,9 @@ def perform(
                 renderer.make_touches(new, own, slow)
     except Cancelled:
         raise Problem(422, "stopped", "Stopped; nothing was changed.") from None
+    was, warp = (desk.warp_of(portrait, edit) for edit in (old, new))
     if not changes:
-        return Outcome(portrait, [], dirty, done.touch_id)
+        return Outcome(portrait, [], dirty, warp, touch_id=done.touch_id)
     if ahead is not None:
         # The window will ask for these pixels next: they are computed while the rows are saved.
         ahead(old, new, dirty)
@@ -138,7 +144,15 @@ def perform(
             )  # fmt: skip
         _advance(row, new)
     desk.remember(row, new)
-    return Outcome(row, changes, dirty, done.touch_id, _hint(renderer, new, changes), done.pass_id)
+    return Outcome(
+        row, changes, dirty, warp, _other(was, warp), done.touch_id,
+        _hint(renderer, new, changes), done.pass_id,
+    )  # fmt: skip
+
+
+def _other(was: Warp, now: Warp) -> bool:
+    """Whether what is seen lies elsewhere than before."""
+    return was is not now and (was.frame, was.key) != (now.frame, now.key)
 
 
 def adopt(
@@ -286,7 +300,8 @@ def step(portrait: Portrait, revision: int, to: int, ahead: Ahead | None = None)
         rows.save(row, edit, changes)
         _advance(row, edit)
     desk.remember(row, edit)
-    return Outcome(row, changes, dirty)
+    was, warp = (desk.warp_of(portrait, one) for one in (old, edit))
+    return Outcome(row, changes, dirty, warp, _other(was, warp))
 
 
 def edit_at(portrait: Portrait, number: int) -> Edit:

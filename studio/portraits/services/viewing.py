@@ -129,6 +129,7 @@ class LookAhead:
         self._edit: Edit | None = None
         self._part: ViewRequest | None = None
         self._nearly: Seen | None = None
+        self._begin: Callable[[], None] | None = None
 
     def __call__(self, before: Edit, edit: Edit, dirty: Rect) -> None:
         self._edit = edit
@@ -154,14 +155,24 @@ class LookAhead:
             _stood.note(self.portrait.id, edit, part)
             return _encoded(pixels, False)
 
-        _ahead.start(self.portrait.id, edit, part, make)
+        def begin() -> None:
+            _ahead.start(self.portrait.id, edit, part, make)
+
+        if self._nearly is None:
+            begin()
+        else:
+            # Its answer is ready: what takes longer doesn't hold that up.
+            self._begin = begin
 
     def picture(self) -> Seen | None:
         """The part that has changed, if it is done soon: else the window asks for it."""
+        if self._begin is not None:
+            self._begin()
+            return self._nearly
         if self._part is None or self._edit is None:
             return None
         if self._part.width * self._part.height > _MOST_IN_ANSWER:
-            return self._nearly
+            return None
         made = _ahead.ready(self.portrait.id, self._edit, self._part, _WAIT_S)
         return None if made is None else Seen(self._part, made)
 

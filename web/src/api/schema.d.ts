@@ -2985,7 +2985,8 @@ export interface components {
          * OutcomeOut
          * @description What a gesture did. ``dirty`` is x0, y0, x1, y1 in pixels of the framed picture.
          *
-         *     ``pixels`` are the changed part of the view that the window shows, if they are there already.
+         *     ``frame`` is None where it is as before. ``pixels`` are the changed part of the view that the window shows, if
+         *     they are there already.
          */
         OutcomeOut: {
             /** Revision */
@@ -3006,7 +3007,7 @@ export interface components {
              * Format: date-time
              */
             worked_at: string;
-            frame: components["schemas"]["FrameOut"];
+            frame?: components["schemas"]["FrameOut"] | null;
             pixels?: components["schemas"]["PixelsOut"] | null;
         };
         /**

@@ -91,9 +91,9 @@ export const useBench = create<BenchState>((set, get) => {
     // The answer to a gesture on a portrait that was left changes nothing here.
     if (!isOpen(id)) return { painted: Promise.resolve() };
     // In another frame all lies elsewhere: who paints begins anew with it.
-    const reframed = outcome.frame.key !== get().frame?.key;
-    const frame = get().frame;
-    if (frame && !reframed) setMoved(frame, outcome.frame.moved);
+    const [frame, sent] = [get().frame, outcome.frame];
+    const reframed = !!sent && sent.key !== frame?.key;
+    if (frame && sent && !reframed) setMoved(frame, sent.moved);
     const painted = Promise.resolve(reframed ? undefined : follower?.painted(outcome));
     // The pixels first: with hundreds of touches the lists take longer to draw than the picture.
     await Promise.race([painted.then(nextFrame, () => undefined), pause(PIXELS_FIRST_MS)]);
@@ -103,7 +103,7 @@ export const useBench = create<BenchState>((set, get) => {
       set((s) => ({
         passes,
         ...(into !== undefined && { worked: { pass: into } }),
-        frame: reframed ? frameOf(outcome.frame) : s.frame,
+        frame: reframed ? frameOf(sent) : s.frame,
         revision: outcome.revision,
         history: outcome.history,
         picked: findTouch(passes, s.picked) ? s.picked : null,
