@@ -26,7 +26,9 @@ def pieces_of(chain: Chain, i: int, touches: list[int]) -> list[tuple[Rect, list
         best, least = -1, alone
         for n, (rect, _, work) in enumerate(pieces):
             both = rect.union(own)
-            if both.width * both.height > _MOST:
+            area = both.width * both.height
+            # All passes are computed on at least that.
+            if area > _MOST or _PIECE + (i + 1) * area - work >= least:
                 continue
             more = _work(chain, i, both) - work
             if more < least:

@@ -17,6 +17,8 @@ def main() -> None:
     # Loading the studio takes longer than telling the options.
     from django.conf import settings
 
+    from retouch.compiled import get_ready
+    from retouch.processors import begin
     from studio.errors import Problem
     from studio.portraits.services.backups import in_use
     from studio.serving.server import serve
@@ -25,6 +27,8 @@ def main() -> None:
         with in_use(Path(settings.DATA_DIR)):
             from studio.wsgi import application
 
+            # While nobody asks yet: the first view would wait for it.
+            begin(get_ready)
             serve(application, options.host, options.port, settings.PROXY)
     except Problem as problem:
         parser.exit(1, f"serve: {problem.body['message']}\n")
