@@ -1,0 +1,1 @@
+"""What is claimed of quality and speed, measured beside references: `./run bench`."""

@@ -1,0 +1,1 @@
+"""Made-up people and what the demo begins with."""

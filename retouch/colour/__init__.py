@@ -1,0 +1,1 @@
+"""Colour: spaces from profiles, transfer curves, CIELAB, differences, curves and blend modes."""

@@ -1,1 +1,1 @@
-"""Eyes, teeth, lips, brows and lashes: lighter, calmer, crisper, and never past what is natural."""
+"""Features: eyes, teeth, lips, brows, hair, make-up, glasses and cloth, changed within what is natural."""

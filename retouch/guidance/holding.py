@@ -40,7 +40,7 @@ def hold_features(analysis: Analysis, touch: Touch, reach: float, outlined: bool
     for face in analysis.faces:
         mesh = Mesh(face.points[:, :2].astype(np.float64), face.scale.px_per_mm)
         for name in _FEATURES:
-            own = mesh.handles[mesh.group(name)].astype(np.float32)
+            own = mesh.handles[mesh.groups[name]].astype(np.float32)
             line = _grown(cv2.convexHull(own)[:, 0], _BEYOND_MM * face.scale.px_per_mm)
             apart = (line.max(0) < low).any() or (line.min(0) > high).any()
             if not apart and not _about(path, line, outlined):

@@ -33,6 +33,7 @@ CLEAN_FROM = 0.6
 
 
 def grey(area: Array) -> Array:
+    """The grey picture (h, w) of a colour one (h, w, 3), encoded values as they are (BT.601)."""
     return cv2.cvtColor(area, cv2.COLOR_RGB2GRAY)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,7 +13,7 @@ from retouch.features.teeth import whiteness
 from retouch.natural import edges, features, grain, seams, shades
 from retouch.natural.finding import PRACTICE, Finding
 from retouch.natural.known import Known
-from retouch.natural.pairs import LEAST_SCALE, Array, Pair, Result, pair_of, pair_of_images
+from retouch.natural.pairs import LEAST_SCALE, Array, Pair, Result, pair_of
 from retouch.processors import at_once
 from retouch.render import Renderer
 from retouch.zone_names import ALL_SKIN, SKIN_OF_FACE, ZONES
@@ -25,32 +26,6 @@ _TITLES = {z.name: z.title for z in ZONES}
 _ENOUGH_HEALED = 4
 # Pixels to the millimetre that readings of colour, light and edges need.
 _COARSE = 2.0
-# Which readings come together.
-_OF = {
-    "_grain": ("texture", "texture_more", "grain_gone", "repeats", "healed"),
-    "_colour": ("shift", "ita", "grey", "apart"),
-    "_features": ("whites", "whites_lifted", "irises", "irises_richer", "sides", "teeth"),
-    "_light": ("form", "under_eyes", "shine"),
-    "_edges": ("halo", "seams"),
-}
-
-# The zones that each of them looks at, of the whole face where none are named.
-_WHERE: dict[str, tuple[str, ...]] = {
-    "_grain": SKIN_OF_FACE,
-    "_colour": ALL_SKIN,
-    "_features": ("eye_whites", "irises", "brows", "teeth"),
-    "_light": SKIN_OF_FACE,
-    "_edges": (),
-}
-
-
-def of_edit(renderer: Renderer, edit: Edit, analysis: Analysis | None) -> tuple[Finding, ...]:
-    """All readings of what an edit makes of a picture."""
-    out: list[Finding] = []
-    for n in range(len(analysis.faces) if analysis is not None else 0):
-        assert analysis is not None
-        out += of_pair(pair_of(renderer, edit, analysis, n))
-    return (*out, *of_codes_of(renderer, edit))
 
 
 def of_run(
@@ -63,8 +38,8 @@ def of_run(
     out: list[Finding] = []
     for n in range(len(analysis.faces)):
         pair = pair_of(renderer, edit, analysis, n, _COARSE, result)
-        for part in (_colour, _features, _light, _edges):
-            out += part(pair)
+        for part in _PARTS:
+            out += part.make(pair) if part.fineness <= _COARSE else ()
     return tuple(out)
 
 
@@ -79,24 +54,13 @@ def of_codes_of(renderer: Renderer, edit: Edit) -> tuple[Finding, ...]:
 
 def fineness_of(name: str) -> float:
     """Pixels to the millimetre that a reading of a face needs: colour and light far fewer than grain."""
-    return LEAST_SCALE if name in _OF["_grain"] else _COARSE
+    return next((part.fineness for part in _PARTS if name in part.names), _COARSE)
 
 
 def one_of(pair: Pair, name: str) -> tuple[Finding, ...]:
     """Readings of a face among which the named one is, and no more than need be."""
-    for part in (_grain, _colour, _features, _light, _edges):
-        if name in _OF[part.__name__]:
-            return tuple(part(pair))
-    return ()
-
-
-def of_images(before: Array, after: Array, analysis: Analysis | None) -> tuple[Finding, ...]:
-    """The same of two pictures (h, w, 3) float32 of one size, working values 0..1."""
-    out: list[Finding] = []
-    for n in range(len(analysis.faces) if analysis is not None else 0):
-        assert analysis is not None
-        out += of_pair(pair_of_images(before, after, analysis, n))
-    return (*out, *of_codes(before, after))
+    part = next((part for part in _PARTS if name in part.names), None)
+    return () if part is None else tuple(part.make(pair))
 
 
 def of_codes(before: Array, after: Array) -> Iterator[Finding]:
@@ -114,12 +78,12 @@ def of_codes(before: Array, after: Array) -> Iterator[Finding]:
 def of_pair(pair: Pair, known: Known | None = None) -> Iterator[Finding]:
     """Readings of one face; with ``known`` only those are worked out whose pixels changed."""
 
-    def read(part: Callable[[Pair], Iterator[Finding]]) -> tuple[Finding, ...]:
+    def read(part: _Part) -> tuple[Finding, ...]:
         if known is None:
-            return tuple(part(pair))
-        return known.of(pair, part.__name__, _WHERE[part.__name__], part)
+            return tuple(part.make(pair))
+        return known.of(pair, part.names[0], part.zones, part.make)
 
-    for found in at_once(read, (_grain, _colour, _features, _light, _edges)):
+    for found in at_once(read, _PARTS):
         yield from found
 
 
@@ -261,3 +225,24 @@ def _light(pair: Pair) -> Iterator[Finding]:
             "shine", "Shine left", "Small light on the face's skin, per cent of before; skin without any looks powdered. " + PRACTICE,
             "", value, 45.0, "%", "least", pair.face, place,
         )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Part:
+    """Readings that come together: what makes them, their names, the zones that they look at (none: the whole
+    face), and the pixels to the millimetre that they need.
+    """
+
+    make: Callable[[Pair], Iterator[Finding]]
+    names: tuple[str, ...]
+    zones: tuple[str, ...]
+    fineness: float = _COARSE
+
+
+_PARTS = (
+    _Part(_grain, ("texture", "texture_more", "grain_gone", "repeats", "healed"), SKIN_OF_FACE, LEAST_SCALE),
+    _Part(_colour, ("shift", "ita", "grey", "apart"), ALL_SKIN),
+    _Part(_features, ("whites", "whites_lifted", "irises", "irises_richer", "sides", "teeth"), ("eye_whites", "irises", "brows", "teeth")),
+    _Part(_light, ("form", "under_eyes", "shine"), SKIN_OF_FACE),
+    _Part(_edges, ("halo", "seams"), ()),
+)  # fmt: skip

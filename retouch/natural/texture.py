@@ -13,7 +13,7 @@ from retouch.colour.lab import to_lab
 from retouch.edit.model import Edit
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
-from retouch.natural.pairs import EACH, Result, level_of
+from retouch.natural.pairs import EACH, LEAST_PIXELS, SURE, Result, level_of
 from retouch.render import Renderer
 from retouch.zone_names import SKIN_OF_FACE
 
@@ -21,13 +21,8 @@ Array = NDArray[np.float32]
 
 # The fine band in mm on the face: pores and fine hairs (see retouch.bands).
 FINE_MM = (0.2, 0.6)
-# Pixels to the millimetre that are needed to see it.
-_LEAST_SCALE = 6.0
-# With fewer, pores are finer than pixels, and what little is measured says nothing.
+# With fewer pixels to the millimetre, pores are finer than pixels, and what little is measured says nothing.
 _SEEN_FROM = 2.0
-_SURE = 0.8
-# A zone with fewer pixels than this says nothing.
-_LEAST_PIXELS = 400
 
 
 @dataclass(frozen=True)
@@ -60,7 +55,7 @@ def readings(
     x, y, w, h = analysis.faces[face].box
     rect = Rect(int(x), int(y), int(x + w) + 1, int(y + h) + 1).clip(renderer.bounds)
     scale = analysis.faces[face].scale.px_per_mm
-    level = level_of(scale, renderer.pyramid.highest, _LEAST_SCALE)
+    level = level_of(scale, renderer.pyramid.highest)
     rect = rect.align(1 << level).clip(renderer.bounds)
     part = rect.reduced(level)
     before = renderer.pyramid.crop(part, level)
@@ -70,8 +65,8 @@ def readings(
     colours = [np.ascontiguousarray(a).reshape(-1, 3) for a in (before, after)]
     out = []
     for zone in SKIN_OF_FACE:
-        inside = analysis.mask((zone,), rect, (part.height, part.width), face) > _SURE
-        if int(inside.sum()) < _LEAST_PIXELS:
+        inside = analysis.mask((zone,), rect, (part.height, part.width), face) > SURE
+        if int(inside.sum()) < LEAST_PIXELS:
             continue
         was, now = (float(e[inside].mean()) for e in energies)
         some = np.flatnonzero(inside)[::EACH]

@@ -39,12 +39,9 @@ _SETTINGS = {
     "builder": {"thumbnail": {"enabled": False}},
     "verify": {"remote_manifest_fetch": False, "ocsp_fetch": False},
 }
-# Actions of the specification (18.15) for each group of what was done.
-_ACTIONS = {
-    "shape": "c2pa.edited",
-    "borrowed": "c2pa.placed",
-    "light and colour": "c2pa.color_adjustments",
-}
+# Actions of the specification (18.15) for groups of what was done that have one of their own. What was placed
+# would have to be named as a file, too; in words it is part of the editing.
+_ACTIONS = {"light and colour": "c2pa.color_adjustments"}
 
 
 @dataclass(frozen=True)
@@ -196,10 +193,9 @@ def signed(
         first: dict[str, Any] = {"action": "c2pa.created", "digitalSourceType": SOURCES[source]}
     else:
         first = {"action": "c2pa.opened", "parameters": {"ingredientIds": ["original"]}}
-    # Something placed would have to be named as a file, too; in words it is part of the editing.
     actions = [first] + [
-        {"action": _ACTIONS.get(g, "c2pa.edited").replace("placed", "edited"), "description": words}
-        for g, words in done
+        {"action": _ACTIONS.get(group, "c2pa.edited"), "description": words}
+        for group, words in done
     ]
     manifest = {
         "claim_generator_info": [{"name": _AGENT, "version": "1"}],

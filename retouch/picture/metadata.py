@@ -10,10 +10,15 @@ _STORAGE = frozenset(
     {254, 256, 257, 258, 259, 262, 266, 273, 277, 278, 279, 282, 283, 284, 296, 317, 320, 322,
      323, 324, 325, 330, 338, 339, 347, 529, 530, 531, 532, 34675, 700, 33723, 34377}
 )  # fmt: skip
-
 # Tags that describe the raw data of a camera (TIFF/EP 33421 to 33422, DNG from 50706 on): what is
 # written is no raw file.
 _RAW = frozenset({33421, 33422, *range(50706, 52600)})
+# Where further directories begin: written anew with what is kept of them.
+_POINTERS = frozenset({ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo, ExifTags.IFD.Interop})
+# What tells one camera, lens or owner from another (EXIF 3.0, 4.6.5): owner, body, lens, the maker's notes.
+_PERSONAL = frozenset({0xA430, 0xA431, 0xA435, ExifTags.Base.MakerNote})
+# The same in the first directory: the camera's serial number and the owner's name (DNG 1.7).
+_PERSONAL_FIRST = frozenset({0xC62F, 0xC65D})
 
 
 def orientation(exif: Image.Exif) -> int:
@@ -26,16 +31,7 @@ def to_bytes(exif: Image.Exif) -> bytes | None:
     """EXIF without storage tags and with orientation upright, as a bare TIFF structure."""
     clean = Image.Exif()
     for tag, value in exif.items():
-        if (
-            tag not in _STORAGE
-            and tag not in _RAW
-            and tag
-            not in (
-                ExifTags.IFD.Exif,
-                ExifTags.IFD.GPSInfo,
-                ExifTags.IFD.Interop,
-            )
-        ):
+        if tag not in _STORAGE | _RAW | _POINTERS:
             clean[tag] = value
     for ifd in (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo):
         entries = dict(exif.get_ifd(ifd))
@@ -56,12 +52,6 @@ def to_bytes(exif: Image.Exif) -> bytes | None:
         except Exception:
             return None
     return data.removeprefix(_MARK)
-
-
-# What tells one camera, lens or owner from another (EXIF 3.0, 4.6.5): owner, body, lens, the maker's notes.
-_PERSONAL = frozenset({0xA430, 0xA431, 0xA435, ExifTags.Base.MakerNote})
-# The same in the first directory: the camera's serial number and the owner's name (DNG 1.7).
-_PERSONAL_FIRST = frozenset({0xC62F, 0xC65D})
 
 
 def without_place(exif: bytes) -> bytes | None:

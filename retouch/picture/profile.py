@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import struct
 from functools import lru_cache
 from typing import Any
 
@@ -14,22 +13,13 @@ from PIL import ImageCms
 
 from retouch.colour.space import EXACT, RELATIVE
 from retouch.errors import PictureError
-from retouch.picture.working import title_of
+from retouch.picture.working import title_of, undated
 
 
 @lru_cache(maxsize=1)
 def srgb() -> bytes:
     """The sRGB profile (IEC 61966-2-1) that LittleCMS builds."""
     return undated(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
-
-
-def undated(icc: bytes) -> bytes:
-    """A profile without the time at which it was made, so that all processes write the same one.
-
-    Its date (ICC.1:2022, 7.2.8) becomes the first of 2020, its checksum (7.2.18) none.
-    """
-    date = struct.pack(">6H", 2020, 1, 1, 0, 0, 0)
-    return icc[:24] + date + icc[36:84] + bytes(16) + icc[100:]
 
 
 @lru_cache(maxsize=64)

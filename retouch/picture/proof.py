@@ -19,8 +19,10 @@ from PIL import ImageCms
 from retouch.colour.difference import ciede2000
 from retouch.colour.lab import lab_of_pixels
 from retouch.colour.space import EXACT
+from retouch.colour.transfer import to_linear
 from retouch.errors import PictureError
 from retouch.picture import profile as profiles
+from retouch.picture.working import profile_of, undated
 
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 # Numbers of the intents in profiles (ICC.1:2022, 7.2.15).
@@ -29,11 +31,10 @@ _INTENTS: dict[Intent, int] = {"perceptual": 0, "relative": 1, "saturation": 2, 
 _BLACK_POINT = 0x2000
 _SPACES = {"RGB": "rgb", "CMYK": "cmyk", "GRAY": "gray"}
 MOST_BYTES = 8_000_000
-# White (D65) and primaries as x, y, Y of Display P3 (SMPTE EG 432-1 with the curve of IEC 61966-2-1), and of
-# a made-up press on uncoated paper, which stands in for a printer's profile.
-_WHITE = [0.3127, 0.3290, 1.0]
-_P3 = [0.680, 0.320, 1.0, 0.265, 0.690, 1.0, 0.150, 0.060, 1.0]
+# Paper (XYZ), white (D65) and primaries (x, y, Y) of a made-up press on uncoated paper, which stands in for a
+# printer's profile; its curve is that of sRGB.
 _PAPER = (0.835, 0.862, 0.640)
+_WHITE = [0.3127, 0.3290, 1.0]
 _PRESS = [0.545, 0.340, 1.0, 0.300, 0.500, 1.0, 0.190, 0.150, 1.0]
 
 
@@ -105,21 +106,17 @@ def built_in(name: str) -> bytes | None:
     """A profile that ships: ``srgb``, ``display-p3``, ``press`` (a simulated one); None: there is no such."""
     if name == "srgb":
         return profiles.srgb()
-    primaries = {"display-p3": _P3, "press": _PRESS}.get(name)
-    if primaries is None:
-        return None
-    steps = np.linspace(0, 1, 4096)
-    curve = np.where(steps <= 0.04045, steps / 12.92, ((steps + 0.055) / 1.055) ** 2.4)
-    icc = bytes(
-        imagecodecs.cms_profile(
-            "rgb", whitepoint=_WHITE, primaries=primaries, transferfunction=curve.astype(np.float32)
-        )
+    if name == "display-p3":
+        return profile_of("display_p3")
+    return _press() if name == "press" else None
+
+
+def _press() -> bytes:
+    """The profile of a printer whose paper isn't white (ICC.1:2022, 7.2.5 and 9.2.36)."""
+    curve = to_linear(np.linspace(0, 1, 4096, dtype=np.float32))
+    icc = undated(
+        imagecodecs.cms_profile("rgb", whitepoint=_WHITE, primaries=_PRESS, transferfunction=curve)
     )
-    return profiles.undated(icc if name != "press" else _on_paper(icc))
-
-
-def _on_paper(icc: bytes) -> bytes:
-    """The profile as that of a printer whose paper isn't white (ICC.1:2022, 7.2.5 and 9.2.36)."""
     made = bytearray(icc)
     made[12:16] = b"prtr"
     for n in range(struct.unpack(">I", icc[128:132])[0]):

@@ -1,4 +1,4 @@
-"""The incremental renderer."""
+"""The incremental renderer: views, files and all else that shows an edit, from what is known already."""
 
 from retouch.memory import Memory
 from retouch.render.changes import changed_region

@@ -30,8 +30,6 @@ _MEDIA: dict[Medium, tuple[float, float, float, float]] = {
 # Formats whose files get smaller by quality, and how low that goes before the limit is refused.
 _BY_QUALITY = ("jpeg", "webp", "avif", "jxl")
 _LEAST_QUALITY = 30
-
-
 # Nothing smaller is delivered, pixels of the longer side.
 LEAST_SIDE = 16
 
@@ -155,12 +153,8 @@ def below(picture: Picture, output: Output, most_bytes: int | None) -> bytes:
         raise PictureError(
             f"As {name} it has {len(data) / 1000:.0f} kB, more than {limit}. Choose JPEG, or a smaller size."
         )
-    low, high, best = (
-        _LEAST_QUALITY - 1,
-        min(output.quality, 99 if output.quality == 100 else 100),
-        b"",
-    )
-    least = len(data)
+    low, high = _LEAST_QUALITY - 1, output.quality
+    best, least = b"", len(data)
     while high - low > 1:
         middle = (low + high) // 2
         tried = encode(picture, replace(output, quality=middle))

@@ -109,8 +109,7 @@ def clipped_view(pixels: Pixels) -> Pixels:
     """What is clipped, on the picture in pale grey: channels that end at white in their own bright
     colour (all three: white), those that end at black in their own dark one (all three: black).
     """
-    grey = pixels.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    out = np.repeat((_PALE + (grey - _PALE) * 0.35)[..., None], 3, -1)
+    out = _pale(pixels)
     lost, closed = pixels == 255, pixels == 0
     out = np.where(lost.any(-1, keepdims=True), 255.0 * lost, out)
     dark = np.where(closed.all(-1, keepdims=True), 0.0, 150.0 * closed)
@@ -120,10 +119,14 @@ def clipped_view(pixels: Pixels) -> Pixels:
 
 def gamut_view(pixels: Pixels, far: Array) -> Pixels:
     """What lies outside of a profile, by how far (CIEDE2000), in the colours of `CHANGE_STOPS`; all else pale."""
-    grey = pixels.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    pale = np.repeat((_PALE + (grey - _PALE) * 0.35)[..., None], 3, -1)
-    out = np.where(far[..., None] < _OUTSIDE, pale, _in_stops(far))
+    out = np.where(far[..., None] < _OUTSIDE, _pale(pixels), _in_stops(far))
     return np.asarray(out + 0.5, np.uint8)
+
+
+def _pale(pixels: Pixels) -> Array:
+    """A picture as a pale grey, 0..255, for what is shown on it."""
+    grey = pixels.astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    return np.repeat((_PALE + (grey - _PALE) * 0.35)[..., None], 3, -1)
 
 
 def change_view(before: Pixels, after: Pixels) -> Pixels:

@@ -10,6 +10,7 @@ from retouch.face import landmarks as lm
 from retouch.geometry import Rect
 from retouch.shape.composed import Composed, from_places, nodes_of
 from retouch.shape.mesh import Mesh
+from retouch.steps import smooth_step
 from retouch.warp.field import Field
 from retouch.warp.steps import Points
 
@@ -59,7 +60,7 @@ def _eye(
     middle = mesh.points[iris] + shift
     outline = line.astype(np.float32)
     inside = [cv2.pointPolygonTest(outline, (float(a), float(b)), True) for a, b in places]
-    within = np.clip(np.array(inside) / (_LID_MM * mm), 0, 1)
+    within = smooth_step(np.array(inside) / (_LID_MM * mm))
     whole = radius + _WHOLE_MM * mm
     away = np.hypot(*(places - middle).T)
     # From the iris to the corner of the eye on either side the whites give way evenly.
@@ -67,4 +68,4 @@ def _eye(
     ahead, behind = max(float(along.max()), whole * 1.2), max(float(-along.min()), whole * 1.2)
     reach = np.where((places - middle) @ shift > 0, ahead, behind)
     around = np.clip((reach - away) / np.maximum(reach - whole, 1e-6), 0, 1)
-    return np.asarray(within * within * (3 - 2 * within) * around)
+    return np.asarray(within * around)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from retouch.face import landmarks as lm
 from retouch.shape.mesh import RINGS, Mesh
+from retouch.steps import smooth_step
 from retouch.warp.steps import Points
 
 # The head turns about an axis so far behind the corners of the eyes (mm): near the joint of skull and
@@ -56,8 +57,8 @@ def turned(
     # Clockwise in the picture: the top of the head goes to the person's left.
     x, y = x * np.cos(c) - y * np.sin(c), x * np.sin(c) + y * np.cos(c)
     goal = np.stack([x + chin[0], y + chin[1]], 1)
-    fade = np.clip((_STILL - mesh.outward) / (_STILL - _WITH), 0, 1)
-    return np.asarray((goal - mesh.own) * (fade * fade * (3 - 2 * fade))[:, None])
+    fade = smooth_step((_STILL - mesh.outward) / (_STILL - _WITH))
+    return np.asarray((goal - mesh.own) * fade[:, None])
 
 
 def _without_ridges(mesh: Mesh, deep: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -66,6 +67,5 @@ def _without_ridges(mesh: Mesh, deep: NDArray[np.float64]) -> NDArray[np.float64
     away = np.linalg.norm(places[:, None] - places[None], axis=-1)
     weight = np.exp(-0.5 * (away / _MEAN_MM) ** 2)
     mean = weight @ deep / weight.sum(1)
-    near = np.clip(1 - away[:, list(lm.OVAL)].min(1) / _EDGE_MM, 0, 1)
-    part = near * near * (3 - 2 * near)
+    part = smooth_step(1 - away[:, list(lm.OVAL)].min(1) / _EDGE_MM)
     return np.asarray(deep + (mean - deep) * part)

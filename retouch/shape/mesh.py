@@ -82,10 +82,6 @@ class Mesh:
         )  # fmt: skip
         return np.asarray(np.hypot(*self.own.T) / np.maximum(reach, 1e-6))
 
-    def group(self, name: str) -> NDArray[np.bool_]:
-        """Which handles belong to a feature."""
-        return self.groups[name]
-
     @cached_property
     def groups(self) -> dict[str, NDArray[np.bool_]]:
         """Handles by feature: eyes with their lids and irises, brows, nose, lips."""

@@ -87,7 +87,7 @@ def _eye(side: str, how: str) -> Shift:
     iris = range(468, 473) if side == "right" else range(473, 478)
 
     def shift(mesh: Mesh, amount: float) -> Points:
-        chosen = mesh.group(f"eye_{side}")
+        chosen = mesh.groups[f"eye_{side}"]
         # The nose's sides begin at the eye's corner: they follow a little.
         weight = mesh.near(chosen, _AROUND["eye"], ("nose",))
         middle = mesh.own[list(ring)].mean(0)
@@ -116,7 +116,7 @@ def _brow(side: str, how: str) -> Shift:
     line = lm.BROW_R if side == "right" else lm.BROW_L
 
     def shift(mesh: Mesh, amount: float) -> Points:
-        chosen = mesh.group(f"brow_{side}")
+        chosen = mesh.groups[f"brow_{side}"]
         weight = mesh.near(chosen, _AROUND["brow"])
         low, high = mesh.own[list(line)].min(0), mesh.own[list(line)].max(0)
         middle = mesh.own[list(line)].mean(0)
@@ -141,7 +141,7 @@ def _brow(side: str, how: str) -> Shift:
 
 def _nose(how: str) -> Shift:
     def shift(mesh: Mesh, amount: float) -> Points:
-        chosen = mesh.group("nose")
+        chosen = mesh.groups["nose"]
         weight = mesh.near(chosen, _AROUND["nose"])
         wings = (64, 294, 48, 278, 129, 358)
         tip = mesh.own[1]
@@ -174,7 +174,7 @@ def _mouth(how: str) -> Shift:
     corners = (61, 291)
 
     def shift(mesh: Mesh, amount: float) -> Points:
-        chosen = mesh.group("lips")
+        chosen = mesh.groups["lips"]
         weight = mesh.near(chosen, _AROUND["lips"])
         middle = mesh.own[list(lm.LIPS_IN)].mean(0)
         away = mesh.own - middle
@@ -202,12 +202,15 @@ def _mouth(how: str) -> Shift:
 def _contour(mesh: Mesh) -> Weights:
     """1 on the face's outline, less inside and outside; nothing on features."""
     r = mesh.outward
-    inner = np.clip((r - 0.45) / 0.55, 0, 1)
-    outer = np.clip((1.6 - r) / 0.6, 0, 1)
-    weight = inner * inner * (3 - 2 * inner) * outer * outer * (3 - 2 * outer)
+    weight = smooth_step((r - 0.45) / 0.55) * smooth_step((1.6 - r) / 0.6)
     for other in mesh.groups.values():
         weight[other] = 0
     return np.asarray(weight)
+
+
+def _at_rest_outside(mesh: Mesh) -> Weights:
+    """1 on the head and around it, fading to nothing before the outermost ring."""
+    return smooth_step((_STILL - 0.05 - mesh.outward) / 0.6)
 
 
 def _wider(height: Callable[[Mesh], float], spread_mm: float) -> Shift:
@@ -233,7 +236,7 @@ def _chin(mesh: Mesh, amount: float) -> Points:
     side = np.exp(-(((mesh.own[:, 0] - mesh.own[lm.CHIN, 0]) / 28.0) ** 2))
     outer = np.clip((1.6 - mesh.outward) / 0.6, 0, 1)
     weight = down * side * outer
-    weight[mesh.group("lips")] = 0
+    weight[mesh.groups["lips"]] = 0
     return _along(1, amount, weight)
 
 
@@ -247,9 +250,8 @@ def _forehead(mesh: Mesh, amount: float) -> Points:
 def _head(mesh: Mesh, amount: float) -> Points:
     """The whole head about the chin, hair and all."""
     about = mesh.own[lm.CHIN]
-    fade = np.clip((_STILL - 0.05 - mesh.outward) / 0.6, 0, 1)
     below = np.clip((about[1] + 45.0 - mesh.own[:, 1]) / 45.0, 0, 1)
-    weight = fade * fade * (3 - 2 * fade) * below
+    weight = _at_rest_outside(mesh) * below
     return np.asarray((mesh.own - about) * (amount / 100) * weight[:, None])
 
 
@@ -284,8 +286,7 @@ def _neck(how: str) -> Shift:
 
     def shift(mesh: Mesh, amount: float) -> Points:
         u, down = mesh.own[:, 0] - mesh.own[lm.CHIN, 0], mesh.own[:, 1] - mesh.own[lm.CHIN, 1]
-        fade = np.clip((_STILL - 0.05 - mesh.outward) / 0.6, 0, 1)
-        fade = fade * fade * (3 - 2 * fade)
+        fade = _at_rest_outside(mesh)
         if how == "length":
             # The head goes up as a whole, and what lies below the chin gives way.
             return _along(1, -amount * np.clip((_NECK_MM - down) / _NECK_MM, 0, 1), fade)

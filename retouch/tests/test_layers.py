@@ -62,3 +62,24 @@ class Layers(unittest.TestCase):
                 self.assertNotRegex(
                     path.read_text(), r"(?m)^\s*(from|import) (django|ninja|studio)\b"
                 )
+
+
+class Folders(unittest.TestCase):
+    """Each folder says in a sentence what it holds."""
+
+    def test_of_python(self) -> None:
+        root = CORE.parent
+        silent = [
+            str(path.parent.relative_to(root))
+            for top in ("retouch", "studio", "benchmarks", "demo", "training")
+            for path in (root / top).rglob("__init__.py")
+            if "migrations" not in path.parts and not ast.get_docstring(ast.parse(path.read_text()))
+        ]
+        self.assertEqual(silent, [])
+
+    def test_of_the_window(self) -> None:
+        source = CORE.parent / "web" / "src"
+        told = set(re.findall(r"(?m)^\| `([a-z/]+)/` \|", (source / "README.md").read_text()))
+        there = {str(p.parent.relative_to(source)) for p in source.rglob("*.ts*")}
+        there |= {str(p.parent.relative_to(source)) for p in source.rglob("*.css")}
+        self.assertEqual(told, there - {"."})

@@ -16,9 +16,10 @@ from benchmarks.natural import DAMAGE, ambers, applies, person
 from benchmarks.scoring import DEMO
 from retouch.cli import check
 from retouch.edit import Edit
-from retouch.natural.check import of_edit, of_images
+from retouch.natural.check import of_codes
 from retouch.picture import Output, Picture, Pyramid, read, write
 from retouch.work.bench import Refused, bench_for
+from retouch.work.natural_check import check_of_images, whole_check
 from retouch.work.operations import AddPass, ApplyRoutine, ChangePass, EaseReading, perform
 
 
@@ -34,13 +35,15 @@ class KnownDamage(unittest.TestCase):
                     made = np.asarray(
                         np.round(np.clip(make(one, much), 0, 1) * 255) / 255, np.float32
                     )
-                    found = of_images(one.image, made, one.analysis)
+                    found = check_of_images(one.image, made, one.analysis, None, None)
                     with self.subTest(name=name, damage=title, much=much):
                         self.assertEqual(reading in ambers(found), expected)
 
     def test_nothing_done_is_within_every_limit(self) -> None:
         one = person("ivo")
-        self.assertEqual(ambers(of_images(one.image, one.image, one.analysis)), set())
+        self.assertEqual(
+            ambers(check_of_images(one.image, one.image, one.analysis, None, None)), set()
+        )
 
     def test_the_everyday_routine_passes(self) -> None:
         for name in ("ivo", "kofi"):
@@ -48,11 +51,11 @@ class KnownDamage(unittest.TestCase):
                 Pyramid(read(DEMO / "portraits" / f"{name}.jpg")), understand(name).analysis
             )
             edit = perform(Edit(), ApplyRoutine("everyday"), bench).edit
-            self.assertEqual(ambers(of_edit(bench.renderer, edit, bench.analysis)), set(), name)
+            self.assertEqual(ambers(whole_check(bench.renderer, edit, bench.analysis)), set(), name)
 
-    def test_without_a_face_the_file_alone_is_read(self) -> None:
+    def test_the_file_itself_is_read(self) -> None:
         grey = np.full((200, 200, 3), 0.5, np.float32)
-        found = of_images(grey, np.ones_like(grey), None)
+        found = tuple(of_codes(grey, np.ones_like(grey)))
         self.assertEqual({f.name for f in found}, {"clipped", "banded"})
         self.assertEqual(ambers(found), {"clipped"})
 
@@ -82,7 +85,7 @@ class Easing(unittest.TestCase):
                 self.assertIn(reading, self.beyond(perform(done.edit, more, self.bench).edit))
 
     def beyond(self, edit: Edit) -> set[str]:
-        return ambers(of_edit(self.bench.renderer, edit, self.bench.analysis))
+        return ambers(whole_check(self.bench.renderer, edit, self.bench.analysis))
 
     def test_what_is_within_or_without_a_cause_is_refused_in_words(self) -> None:
         with self.assertRaisesRegex(Refused, "within its limit"):

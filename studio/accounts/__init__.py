@@ -1,0 +1,1 @@
+"""Who may come in: accounts, sessions, what each of them prefers."""

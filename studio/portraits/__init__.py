@@ -1,0 +1,1 @@
+"""Portraits and their edits: rows, gestures, views, deliveries."""

@@ -1,0 +1,1 @@
+"""What the window asks of portraits: forms in and out, errors in plain words."""

@@ -1,0 +1,1 @@
+"""What is done to portraits: opened, worked on by the core, saved, shown, delivered."""

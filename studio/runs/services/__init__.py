@@ -1,0 +1,1 @@
+"""What is done about runs: begun, carried out by workers, looked at, accepted."""

@@ -1,0 +1,1 @@
+"""Tests in a real Chromium: controls found by role and label, pixels compared."""
