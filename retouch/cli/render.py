@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from retouch.cli.loading import loading
 from retouch.errors import RetouchError
 
-EXIT_OK, EXIT_BAD_INPUT, EXIT_BAD_USE = 0, 1, 2
+EXIT_OK, EXIT_BAD_INPUT = 0, 1
 
 _EPILOG = """\
 Each --heal is a round brush in pixels of the upright picture: centre x, centre y (x right, y down,

@@ -41,26 +41,6 @@ class Iris:
     found: bool
 
 
-def refine(red: Array, x: float, y: float, radius: float, tilt: float = 0.0) -> Iris:
-    """Fit the rim of an iris: the circle over which the brightness of its arcs rises most.
-
-    The integro-differential operator of J. Daugman, *High Confidence Visual Recognition of
-    Persons by a Test of Statistical Independence*, IEEE PAMI 15 (1993), on the two side arcs.
-
-    Parameters
-    ----------
-    red : ndarray (h, w) float32
-        Red channel 0..1, in which iris and white differ most for eyes of every colour; NaN where a
-        reflection on glasses hides the eye.
-    x, y, radius
-        A first guess in pixels, pixel centres at +0.5.
-    tilt : float
-        Roll of the head in radians.
-    """
-    search = _search(red, Iris(x, y, radius, found=False), tilt)
-    return search.at(int(search.rises.argmax()))
-
-
 def refine_both(
     right: tuple[Array, Iris],
     left: tuple[Array, Iris],
@@ -68,8 +48,11 @@ def refine_both(
     between: tuple[float, float] | None = None,
     yaw: float = 0.0,
 ) -> tuple[Iris, Iris]:
-    """Fit both irises of a person, which are of one size.
+    """Fit the rims of both irises of a person, which are of one size: circles over which the brightness of
+    their arcs rises most.
 
+    The integro-differential operator of J. Daugman, *High Confidence Visual Recognition of
+    Persons by a Test of Statistical Independence*, IEEE PAMI 15 (1993), on the two side arcs.
     A lid, a lens' rim or a reflection beside one eye can look like a rim, but hardly of the
     size that suits the other eye, too. Where something is hidden, one arc alone doesn't tell a circle: then
     how far apart eyes are for their size does.
@@ -77,7 +60,8 @@ def refine_both(
     Parameters
     ----------
     right, left : (ndarray (h, w) float32, Iris)
-        The red channel around an eye, 0..1, and the first guess in it.
+        The red channel around an eye, 0..1, in which iris and white differ most for eyes of every colour, NaN
+        where a reflection on glasses hides it; and the first guess in it.
     tilt : float
         Roll of the head in radians.
     between : (float, float), optional

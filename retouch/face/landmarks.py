@@ -38,8 +38,6 @@ SIDE_R, SIDE_L = 234, 454
 TOP, CHIN = 10, 152
 # The bridge of the nose, between the eyes.
 BETWEEN_EYES = 168
-# Corners of the jaw.
-JAW_R, JAW_L = 172, 397
 # Lines of the mesh along which skin folds: from the wing of the nose past the corner of the mouth,
 # around the wing, across the chin, at the corner of the mouth, below the eye and beside it.
 _FOLDS_R = (

@@ -24,7 +24,6 @@ Pixels = NDArray[np.uint8]
 Array = NDArray[np.float32]
 
 _LEAST_SCORE = 0.35
-POINTS = 478
 
 
 @dataclass(frozen=True)

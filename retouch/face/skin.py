@@ -54,10 +54,6 @@ class SkinModel:
         high = 1 / (1 + np.exp((light - self.light - _HIGHLIGHT) / _SOFT))
         return np.asarray(here * low * high, np.float32)
 
-    def accepts(self, rgb: Array) -> NDArray[np.bool_]:
-        """Whether each colour passes for this skin: within about three spreads."""
-        return np.asarray(self.likelihood(rgb) > 0.01)
-
 
 def _between(off: Array, centre: Array) -> Array:
     """1 where a colour lies towards white from the centre, else 0, shape (…, 1)."""

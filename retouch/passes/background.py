@@ -12,7 +12,7 @@ from retouch.geometry import Rect
 from retouch.passes.of_picture import HEIGHT, LONG_SIDE, WIDTH
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import PX_PER_MM, px_per_mm
+from retouch.passes.skin_settings import PX_PER_MM, lab_of, px_per_mm
 from retouch.passes.ways import Array, Pixels, Place, Values, Whole
 from retouch.processors import PARTS, at_once, edges
 
@@ -69,8 +69,7 @@ def _plain(own: Array, values: Values, place: Place, part: Rect) -> Array:
         return _backdrop(values, place, part)
     hue, chroma = float(values["hue"]), float(values["chroma"])
     if way == "recolour":
-        wall = tuple(float(values[f"wall_{c}"]) for c in "lab")
-        return behind.recoloured(own, float(values["light"]), hue, chroma, wall)  # type: ignore[arg-type]
+        return behind.recoloured(own, float(values["light"]), hue, chroma, lab_of(values, "wall"))
     top, low = float(values["light"]), float(values["light_below"])
     if way == "colour":
         low = top

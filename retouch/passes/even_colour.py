@@ -7,7 +7,7 @@ import numpy as np
 from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import FITTED_SKIN, own_skin, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, lab_of, own_skin, part, px_per_mm, skin_lab
 from retouch.passes.ways import Array, Place, Values
 from retouch.skin import even
 
@@ -50,7 +50,7 @@ def _evened(image: Working, settings: Values, place: Place, scale: float) -> Arr
 
 
 def _enlivened(image: Working, settings: Values, place: Place, scale: float) -> Array:
-    lips = np.array([float(settings[f"lip_{c}"]) for c in "lab"], np.float32)
+    lips = np.array(lab_of(settings, "lip"), np.float32)
     return even.enlivened(place.own(image), skin_lab(settings), lips, part(settings, "amount"))
 
 

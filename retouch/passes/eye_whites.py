@@ -7,7 +7,7 @@ from retouch.features import whites
 from retouch.passes.on_features import BEYOND, amount, ceiling, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import NEUTRAL, SKIN, neutral, part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, SKIN, lab_of, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _ACTS = ("lighter", "yellow", "red", "veins")
@@ -33,8 +33,8 @@ def limit(values: Values) -> float:
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     lighter, yellow, red, thread = (part(values, n) for n in _ACTS)
-    skin = (float(values["skin_l"]), float(values["skin_a"]), float(values["skin_b"]))
-    look = whites.WhitesLook(lighter, yellow, red, thread, limit(values), neutral(values), skin)
+    skin, grey = lab_of(values, "skin"), neutral(values)
+    look = whites.WhitesLook(lighter, yellow, red, thread, limit(values), grey, skin)
     return place.own(whites.brightened(image, look, scale))
 
 

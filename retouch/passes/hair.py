@@ -7,7 +7,7 @@ from retouch.features import hair
 from retouch.passes.on_features import amount, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import part, px_per_mm
+from retouch.passes.skin_settings import lab_of, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _ACTS = ("shine", "even", "greys", "roots", "recolour")
@@ -23,13 +23,12 @@ HAIR = (
 
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
-    light, a, b = (float(values[f"hair_{c}"]) for c in "lab")
     look = hair.HairLook(
         **{n: part(values, n) for n in _ACTS},
         hue=float(values["hue"]),
         chroma=float(values["chroma"]),
         light=float(values["light"]),
-        own=(light, a, b),
+        own=lab_of(values, "hair"),
     )
     return place.own(hair.changed(image, place.rect, look, scale))
 

@@ -11,14 +11,10 @@ from retouch.passes.even_colour import LIPS
 from retouch.passes.on_features import BEYOND, amount, on_features
 from retouch.passes.readings import Reading, chroma_beside, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import NEUTRAL, neutral, part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, lab_of, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _ACTS = ("richer", "even", "edge", "dryness", "gloss", "recolour")
-
-
-def _own(values: Values) -> tuple[float, float, float]:
-    return float(values["lip_l"]), float(values["lip_a"]), float(values["lip_b"])
 
 
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
@@ -26,7 +22,7 @@ def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
         **{n: part(values, n) for n in _ACTS},
         hue=float(values["hue"]),
         chroma=float(values["chroma"]),
-        own=_own(values),
+        own=lab_of(values, "lip"),
         most=np.inf if values["beyond"] else float(values["ceiling"]) / 100,
         neutral=neutral(values),
     )
@@ -42,7 +38,7 @@ def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
             "chroma", "Their colour", "Median chroma beside what is grey in this light. The ceiling is a "
             "part of that of the person's own lips: beyond it they look painted (common practice).",
             "C*", chroma_beside(before, neutral(values)), chroma_beside(after, neutral(values)),
-            float(values["ceiling"]) / 100 * beside(_own(values), neutral(values)),
+            float(values["ceiling"]) / 100 * beside(lab_of(values, "lip"), neutral(values)),
         ),
     )  # fmt: skip
 

@@ -13,7 +13,7 @@ from retouch.passes.even_colour import LIPS
 from retouch.passes.on_features import BEYOND, amount, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import NEUTRAL, SKIN, neutral, part, px_per_mm
+from retouch.passes.skin_settings import NEUTRAL, SKIN, lab_of, neutral, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 
 _HUE = "In CIELAB: 0 pink, 35 peach, 60 brown, 150 green, 250 blue, 310 violet."
@@ -59,8 +59,7 @@ def _differs(values: Values) -> tuple[float, float, float] | None:
     """How the right side differs from the left, of whichever regions a kind has."""
     for name in PAIRS:
         if f"pair_{name}_l" in values:
-            light, a, b = (float(values[f"pair_{name}_{c}"]) for c in "lab")
-            return light, a, b
+            return lab_of(values, f"pair_{name}")
     return None
 
 
@@ -89,10 +88,10 @@ def _look(values: Values) -> make_up.MakeUp:
 
     hue, chroma = float(values.get("hue", 0.0)), float(values.get("chroma", 0.0))
     if values.get("own_lips"):
-        light, a, b = (float(values[f"lip_{c}"]) for c in "lab")
+        light, a, b = lab_of(values, "lip")
         grey = tint_of(np.array([light], np.float32), neutral(values))
         hue, chroma = make_up.polar(a - float(grey[0][0]), b - float(grey[1][0]))
-    skin = (float(values["skin_l"]), float(values["skin_a"]), float(values["skin_b"]))
+    skin = lab_of(values, "skin")
     return make_up.MakeUp(
         share("amount"), hue, chroma, share("lighter") - share("darker"), share("stronger"), skin,
         str(values.get("tones", "all")), share("even"), _differs(values) or (0.0, 0.0, 0.0),

@@ -7,7 +7,7 @@ import numpy as np
 from retouch.colour.arrays import Working
 from retouch.passes.on_skin import on_skin
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import FITTED_SKIN, part, px_per_mm, skin_lab
+from retouch.passes.skin_settings import FITTED_SKIN, lab_of, part, px_per_mm, skin_lab
 from retouch.passes.ways import Array, Place, Values
 from retouch.skin import alike
 
@@ -27,7 +27,7 @@ _SETTINGS = (
 
 
 def _shifted(image: Working, settings: Values, place: Place, scale: float) -> Array:
-    colour = np.array([float(settings[f"from_{c}"]) for c in "lab"], np.float32)
+    colour = np.array(lab_of(settings, "from"), np.float32)
     return alike.shifted(
         image, place.rect, scale, skin_lab(settings), colour, float(settings["tolerance"]),
         part(settings, "towards"), float(settings["light"]), inner=place.inner,

@@ -80,9 +80,15 @@ def part(settings: Values, name: str) -> float:
     return float(settings[name]) / 100
 
 
+def lab_of(values: Values, name: str) -> tuple[float, float, float]:
+    """The colour (CIELAB) that the settings ``name_l``, ``name_a`` and ``name_b`` give."""
+    light, a, b = (float(values[f"{name}_{c}"]) for c in "lab")
+    return light, a, b
+
+
 def skin_lab(settings: Values) -> Array:
     """CIELAB of the person's clean skin."""
-    return np.array([float(settings[f"skin_{c}"]) for c in "lab"], np.float32)
+    return np.array(lab_of(settings, "skin"), np.float32)
 
 
 def own_skin(settings: Values, scale: float, cheeks: float = 0.0) -> OwnSkin:
@@ -90,7 +96,7 @@ def own_skin(settings: Values, scale: float, cheeks: float = 0.0) -> OwnSkin:
 
     ``cheeks`` 0..1 is the part of what both cheeks have alike that counts as their own.
     """
-    side = np.array([float(settings[f"side_{c}"]) for c in "lab"], np.float32)
+    side = np.array(lab_of(settings, "side"), np.float32)
     soft = float(settings["side_mm"]) * px_per_mm(settings) * scale
     angle = np.radians(float(settings["side_angle"]))
     across = (float(np.cos(angle)) / soft, float(np.sin(angle)) / soft)
@@ -109,4 +115,4 @@ def own_skin(settings: Values, scale: float, cheeks: float = 0.0) -> OwnSkin:
 
 def neutral(values: Values) -> tuple[float, float, float]:
     """CIELAB of what is grey in this picture's light."""
-    return float(values["white_l"]), float(values["white_a"]), float(values["white_b"])
+    return lab_of(values, "white")

@@ -11,7 +11,7 @@ from retouch.passes.of_picture import own_light
 from retouch.passes.on_features import BEYOND, amount, ceiling, on_features
 from retouch.passes.readings import Reading, chroma_of, light_of
 from retouch.passes.settings import Setting
-from retouch.passes.skin_settings import part, px_per_mm
+from retouch.passes.skin_settings import lab_of, part, px_per_mm
 from retouch.passes.ways import Array, Place, Values
 from retouch.passes.white_balance import WHITE_BALANCE, taken_light
 
@@ -29,23 +29,17 @@ _FITTED = (
 )  # fmt: skip
 
 
-def own(values: Values) -> tuple[float, float, float]:
-    """CIELAB of this person's teeth."""
-    light, a, b = (float(values[f"teeth_{c}"]) for c in "lab")
-    return light, a, b
-
-
 def _made(image: Working, values: Values, place: Place, scale: float) -> Array:
     yellow, lighter, even = (part(values, n) for n in _ACTS)
     most = 100.0 if values["beyond"] else float(values["ceiling"])
     least = 0.0 if values["beyond"] else float(values["ivory"])
-    look = teeth.TeethLook(yellow, lighter, even, most, least, own(values))
+    look = teeth.TeethLook(yellow, lighter, even, most, least, lab_of(values, "teeth"))
     return place.own(teeth.whitened(image, look, scale))
 
 
 def _reads(before: Lab, after: Lab, values: Values) -> tuple[Reading, ...]:
     # The teeth themselves, not the dark between them.
-    sure = teeth.tooth(before[None], own(values))[0] > 0.5
+    sure = teeth.tooth(before[None], lab_of(values, "teeth"))[0] > 0.5
     was, now = (lab[sure] if sure.any() else lab for lab in (before, after))
     return (
         Reading(

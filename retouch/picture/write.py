@@ -35,9 +35,8 @@ EXTENSIONS: dict[str, Format] = {
     ".jxl": "jxl",
     ".ora": "ora",
 }
-# What holds 16 bits a channel, and what holds no opacity.
+# What holds 16 bits a channel.
 DEEP: frozenset[Format] = frozenset({"png", "tiff", "jxl", "ora"})
-OPAQUE: frozenset[Format] = frozenset({"jpeg"})
 # The largest side that a format can hold (WebP: RFC 9649, 2.6; AVIF as libavif has it by default).
 MOST_SIDE: dict[Format, int] = {"jpeg": 65_500, "webp": 16_383, "avif": 32_768}
 # Up to so many pixels a JPEG's codes are fitted to it: a file 2 to 3 % smaller for 2.7 times the time.

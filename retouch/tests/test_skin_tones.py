@@ -60,6 +60,11 @@ def patch(rgb: np.ndarray, seed: int = 1) -> np.ndarray:
     return np.clip(to_encoded(linear.astype(np.float32)), 0, 1).astype(np.float32)
 
 
+def accepted(model: skin.SkinModel, rgb: np.ndarray) -> float:
+    """The part of some colours that passes for a skin: within about three of its spreads."""
+    return float((model.likelihood(rgb) > 0.01).mean())
+
+
 class SkinTones(unittest.TestCase):
     def tones(self) -> dict[str, np.ndarray]:
         out = {f"Monk {k + 1}": colour(text) for k, text in enumerate(MONK)}
@@ -71,21 +76,21 @@ class SkinTones(unittest.TestCase):
                 with self.subTest(f"{name}, {light}"):
                     seen = lit(tone, gains)
                     model = skin.fit(patch(seen))
-                    self.assertGreater(model.accepts(patch(seen, seed=9)).mean(), 0.95)
+                    self.assertGreater(accepted(model, patch(seen, seed=9)), 0.95)
                     # The half of a face that lies in shadow, two stops down.
                     shadow = lit(tone, gains, 0.25)
-                    self.assertGreater(model.accepts(patch(shadow, seed=5)).mean(), 0.8)
+                    self.assertGreater(accepted(model, patch(shadow, seed=5)), 0.8)
 
     def test_what_is_no_skin_is_refused(self) -> None:
         for name, tone in self.tones().items():
             model = skin.fit(patch(tone))
             for thing, rgb in NOT_SKIN.items():
                 with self.subTest(f"{thing} beside {name}"):
-                    self.assertFalse(model.accepts(np.array([rgb], np.float32))[0])
+                    self.assertEqual(accepted(model, np.array([rgb], np.float32)), 0)
 
     def test_a_third_of_wrong_samples_does_no_harm(self) -> None:
         tone = colour(MONK[5])
         wrong = patch(np.array([0.2, 0.3, 0.6], np.float32), seed=3)[:260]
         model = skin.fit(np.concatenate([patch(tone)[:540], wrong]))
-        self.assertGreater(model.accepts(patch(tone, seed=7)).mean(), 0.95)
-        self.assertLess(model.accepts(wrong).mean(), 0.1)
+        self.assertGreater(accepted(model, patch(tone, seed=7)), 0.95)
+        self.assertLess(accepted(model, wrong), 0.1)
