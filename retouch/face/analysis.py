@@ -314,11 +314,11 @@ def load(path: Path) -> Analysis:
                 Layer(a["zone"], a["face"], Rect(*a["rect"]), file[f"mask{n}"])
                 for n, a in enumerate(meta["layers"])
             )
+            marks = tuple(tuple(Mark(**m) for m in of_face) for of_face in meta["marks"])
+            missed = tuple((m[0], m[1], m[2], m[3]) for m in meta["missed"])
+            return Analysis(meta["width"], meta["height"], faces, layers, marks, missed)
     except (OSError, EOFError, BadZipFile, ValueError, KeyError, TypeError) as error:
         raise PictureError(f"The analysis can't be read: {error}.") from None
-    marks = tuple(tuple(Mark(**m) for m in of_face) for of_face in meta["marks"])
-    missed = tuple((m[0], m[1], m[2], m[3]) for m in meta["missed"])
-    return Analysis(meta["width"], meta["height"], faces, layers, marks, missed)
 
 
 def analyse_file(
