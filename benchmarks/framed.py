@@ -59,17 +59,10 @@ def measure(framed: bool) -> dict[str, Any]:
         box = settle_first(page)
         page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
         page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-        page.get_by_role("button", name="Light", exact=True).last.click()
-        page.wait_for_selector("[role=application][data-sharp=true]")
-        out: dict[str, Any] = {"fit": sliders.slide(page)}
-        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        page.mouse.move(*middle)
-        page.keyboard.press("1")
-        page.get_by_role("button", name="Zoom 100 %").wait_for()
-        page.wait_for_selector("[role=application][data-sharp=true]")
-        out["close"] = sliders.slide(page)
+        out: dict[str, Any] = sliders.slides(page, box)
         page.keyboard.press("0")
         page.wait_for_selector("[role=application][data-sharp=true]")
+        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
         out["move"], _ = zooms_and_pans(page, middle)
     return out
 

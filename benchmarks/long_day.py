@@ -206,14 +206,9 @@ def _hands(day: _Day, box: dict[str, float]) -> None:
     page.keyboard.press("0")
     day.sharp()
     day.stage("Look")
-    page.get_by_role("button", name="Light", exact=True).last.click()
-    day.sharp()
-    day.found["slider of a low pass, whole picture"] = sliders.slide(page)
-    page.mouse.move(*middle)
-    page.keyboard.press("1")
-    page.get_by_role("button", name="Zoom 100 %").wait_for()
-    day.sharp()
-    day.found["the same at 1:1"] = sliders.slide(page)
+    slid = sliders.slides(page, box)
+    day.found["slider of a low pass, whole picture"] = slid["fit"]
+    day.found["the same at 1:1"] = slid["close"]
     page.keyboard.press("x")
     day.size(60)
     day.strokes("mask stroke", (120.0, 40.0), box)

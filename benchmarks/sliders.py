@@ -70,16 +70,7 @@ def measure() -> dict[str, Any]:
         box = settle_first(page)
         page.get_by_role("button", name="Sweep").wait_for(timeout=180_000)
         page.get_by_role("navigation", name="Stages").get_by_role("button", name="Look").click()
-        # The lowest pass of the stage: all that lies above it follows.
-        page.get_by_role("button", name="Light", exact=True).last.click()
-        page.wait_for_selector("[role=application][data-sharp=true]")
-        out: dict[str, Any] = {"fit": slide(page)}
-        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        page.mouse.move(*middle)
-        page.keyboard.press("1")
-        page.get_by_role("button", name="Zoom 100 %").wait_for()
-        page.wait_for_selector("[role=application][data-sharp=true]")
-        out["close"] = slide(page)
+        out: dict[str, Any] = slides(page, box)
         page.keyboard.press("x")
         out["lowest"], lower = _strokes(page, box)
         page.get_by_role("navigation", name="Stages").get_by_role("button", name="Even").click()
@@ -88,6 +79,18 @@ def measure() -> dict[str, Any]:
         out["top"], upper = _strokes(page, box)
         out["frame"] = max(lower, upper)
     return out
+
+
+def slides(page: Page, box: dict[str, float]) -> dict[str, list[float]]:
+    """The exposure of the lowest pass of a stage moved: over the whole picture, and at 1:1; all above it follows."""
+    page.get_by_role("button", name="Light", exact=True).last.click()
+    page.wait_for_selector("[role=application][data-sharp=true]")
+    fit = slide(page)
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Zoom 100 %").wait_for()
+    page.wait_for_selector("[role=application][data-sharp=true]")
+    return {"fit": fit, "close": slide(page)}
 
 
 def slide(page: Page) -> list[float]:

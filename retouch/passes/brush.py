@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
+from retouch import heal
 from retouch.edit.model import Touch
 from retouch.edit.values import Point
 from retouch.errors import EditError
+from retouch.geometry import Rect
 from retouch.heal import Candidate, Footprint
+from retouch.passes.banded import banded
+from retouch.passes.ways import Avoid, Reader, Values
 
 
 @lru_cache(maxsize=8192)
@@ -31,3 +36,17 @@ def source_of(touch: Touch) -> tuple[int, int]:
 def offsets(found: list[Candidate]) -> list[tuple[int, int]]:
     """Offsets of proposed sources, in their order."""
     return [(c.dx, c.dy) for c in found]
+
+
+def proposing(
+    place: Callable[[Touch], Footprint],
+) -> Callable[[Reader, Touch, Values, Rect, int, Avoid | None], list[tuple[int, int]]]:
+    """What proposes sources (`Touches.propose`) for touches that copy, by the place of each."""
+
+    def propose(
+        read: Reader, touch: Touch, settings: Values, bounds: Rect, most: int, avoid: Avoid | None
+    ) -> list[tuple[int, int]]:
+        read = banded(read, settings, bounds)
+        return offsets(heal.propose(read, place(touch), bounds, most, avoid))
+
+    return propose

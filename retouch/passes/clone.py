@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from retouch import heal
 from retouch.edit.model import Touch
 from retouch.geometry import Rect
 from retouch.heal import clone as cloning
 from retouch.heal.copying import read_rects
 from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
-from retouch.passes.brush import footprint_of, offsets, source_of
+from retouch.passes.brush import footprint_of, proposing, source_of
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import source_reader, source_reads
-from retouch.passes.ways import Array, Avoid, Reader, Touches, Values
+from retouch.passes.ways import Array, Reader, Touches, Values
 
 TOUCH = (
     Setting("radius_px", "Size", "Radius of the brush.", low=0.5, high=2000.0, default=20.0,
@@ -53,18 +52,6 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     return change * (float(touch.values["opacity"]) / 100)
 
 
-def propose(
-    read: Reader,
-    touch: Touch,
-    settings: Values,
-    bounds: Rect,
-    most: int,
-    avoid: Avoid | None = None,
-) -> list[tuple[int, int]]:
-    read = banded(read, settings, bounds)
-    return offsets(heal.propose(read, footprint_of(touch), bounds, most, avoid))
-
-
 CLONE = register(
     PassKind(
         name="clone",
@@ -74,6 +61,8 @@ CLONE = register(
         settings=BANDED,
         fitted=FITTED,
         usual_name="Copies",
-        way=Touches(TOUCH, writes, reads, render, footprint_of, propose, copies=True),
+        way=Touches(
+            TOUCH, writes, reads, render, footprint_of, proposing(footprint_of), copies=True
+        ),
     )
 )

@@ -15,12 +15,12 @@ from retouch.geometry import Rect
 from retouch.heal import copying
 from retouch.passes.banded import FITTED, banded, banded_reads
 from retouch.passes.banded import SETTINGS as BANDED
-from retouch.passes.brush import offsets, source_of
+from retouch.passes.brush import proposing, source_of
 from retouch.passes.registry import PassKind, register
 from retouch.passes.settings import Setting
 from retouch.passes.turning import SETTINGS as TURNING
 from retouch.passes.turning import source_reader, source_reads
-from retouch.passes.ways import Array, Avoid, Reader, Touches, Values
+from retouch.passes.ways import Array, Reader, Touches, Values
 
 TOUCH = (
     Setting("way", "Way", "Blended: texture from the source, tone and light from around; "
@@ -74,18 +74,6 @@ def render(read: Reader, touch: Touch, settings: Values, bounds: Rect) -> Array:
     return change * (float(touch.values["opacity"]) / 100)
 
 
-def propose(
-    read: Reader,
-    touch: Touch,
-    settings: Values,
-    bounds: Rect,
-    most: int,
-    avoid: Avoid | None = None,
-) -> list[tuple[int, int]]:
-    read = banded(read, settings, bounds)
-    return offsets(heal.propose(read, outline_of(touch), bounds, most, avoid))
-
-
 def _hint(read: Reader, touch: Touch, bounds: Rect) -> str | None:
     if touch.values["way"] != "blend" or not heal.crosses_edge(read, outline_of(touch), bounds):
         return None
@@ -110,7 +98,7 @@ PATCH = register(
             reads,
             render,
             outline_of,
-            propose,
+            proposing(outline_of),
             least_points=3,
             copies=True,
             hint=_hint,
