@@ -100,6 +100,7 @@ def open_portrait(request: HttpRequest, portrait_id: str) -> DeskOut:
     edit = desk.edit_of(portrait)
     return DeskOut(
         portrait=portrait_out(portrait),
+        faces=edit.analysis,
         frame=frame_out(desk.warp_of(portrait, edit)),
         passes=[_pass(p) for p in edit.passes],
         history=_history(portrait),

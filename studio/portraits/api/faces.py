@@ -9,7 +9,6 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
 from retouch.borrowing.pins import laid
-from retouch.face.doubts import doubts
 from retouch.passes import registry
 from retouch.work.borrowing import similarity_back
 from retouch.work.marks import decided
@@ -73,7 +72,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
             plausible=face.scale.plausible,
             scale_source=face.scale.source,
             outlines=face.outlines(),
-            doubts=list(doubts(analysis, n)),
+            doubts=list(faces.doubts_of(analysis, n)),
             irises=[[i.x, i.y, i.radius] for i in (face.right_iris, face.left_iris)],
         )
         for n, face in enumerate(analysis.faces)
@@ -91,7 +90,7 @@ def _out(portrait: Portrait) -> AnalysisOut:
     ]
     out.marks = [
         MarkOut(
-            **asdict(d.mark),
+            **vars(d.mark),
             id=d.id,
             face=d.face,
             zone=d.zone,

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Annotated, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
+from pydantic import TypeAdapter
 
 from retouch.needs import ways_for
 from retouch.passes import registry
@@ -36,9 +38,15 @@ def _settings(settings: tuple[Setting, ...]) -> list[SettingOut]:
 
 
 @router.get("/kinds", response=list[KindOut], operation_id="list_kinds")
-def list_kinds(request: HttpRequest) -> list[KindOut]:
+def list_kinds(request: HttpRequest) -> HttpResponse:
     """Every kind of pass, in the order of the stages."""
-    return [
+    return HttpResponse(_kinds(), content_type="application/json; charset=utf-8")
+
+
+@lru_cache(maxsize=1)
+def _kinds() -> bytes:
+    """They are what they are: told once, as every window asks before it shows anything."""
+    told = [
         KindOut(
             name=k.name,
             title=k.title,
@@ -57,6 +65,7 @@ def list_kinds(request: HttpRequest) -> list[KindOut]:
         )
         for k in registry.all_kinds()
     ]
+    return TypeAdapter(list[KindOut]).dump_json(told)
 
 
 @router.get("/looks", response=list[LookOut], operation_id="list_looks")

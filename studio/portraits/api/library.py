@@ -120,14 +120,24 @@ def restore_portrait(request: HttpRequest, portrait_id: str) -> PortraitOut:
 @router.get(
     "/portraits/{portrait_id}/thumbnail",
     operation_id="get_thumbnail",
-    openapi_extra={"responses": {200: {"description": "A JPEG.", "content": {"image/jpeg": {}}}}},
+    openapi_extra={
+        "responses": {
+            200: {"description": "A JPEG.", "content": {"image/jpeg": {}}},
+            204: {"description": "It isn't at hand."},
+        }
+    },
 )
 def get_thumbnail(
-    request: HttpRequest, portrait_id: str, side: Literal["before", "after"] = "after"
+    request: HttpRequest,
+    portrait_id: str,
+    side: Literal["before", "after"] = "after",
+    at_hand: bool = False,
 ) -> HttpResponse:
-    """A small picture, as photographed or as it stands."""
+    """A small picture, as photographed or as it stands; ``at_hand``: only if it needn't be drawn."""
     portrait = library.find(request.user, portrait_id)
-    small = thumbnails.thumbnail(portrait, side)
+    small = thumbnails.thumbnail(portrait, side, at_hand)
+    if small is None:
+        return HttpResponse(status=204)
     lasting = small.lasting and side == "before"
     headers = {"Cache-Control": "private, max-age=86400" if lasting else "no-cache"}
     return HttpResponse(small.data, content_type="image/jpeg", headers=headers)

@@ -132,9 +132,10 @@ class LevelOut(Schema):
 
 
 class DeskOut(Schema):
-    """A portrait opened on the bench."""
+    """A portrait opened on the bench. ``faces`` names the analysis that its edit hangs on; empty: of none."""
 
     portrait: PortraitOut
+    faces: str = ""
     frame: FrameOut
     passes: list[PassOut]
     history: HistoryOut

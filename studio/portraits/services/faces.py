@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -12,9 +12,11 @@ from retouch.face import Analysis
 from retouch.face.braces import braces
 from retouch.face.corrected import zone_mask
 from retouch.face.cover import FaceZones
+from retouch.face.doubts import doubts
 from retouch.face.red_eyes import RedEye, red_eyes
 from retouch.face.zones import Layer
 from retouch.geometry import Rect
+from retouch.memory import Part, shared
 from retouch.natural import Reading, readings
 from retouch.natural.moves import Moved, everything_moved
 from retouch.natural.passes import pass_readings, stopped
@@ -32,7 +34,10 @@ from studio.portraits.services import analysing, desk
 _FOUND_MASK = 90  # of 255: where a zone counts as being there
 # Outlines are drawn where a zone is so sure (of 255), so exactly (mm), without specks below so many mm.
 _DRAWN_MASK, _DRAWN_MM, _SPECK_MM = 127, 0.6, 4.0
-
+# The most of the memory that outlines may take, and what a point of one takes, bytes.
+_DRAWN_SHARE, _POINT_BYTES = 0.01, 120
+# So many places of touches are remembered with an analysis; with more of them they are looked up each time.
+_MOST_THERE = 20_000
 
 # A polygon, in pixels of the original.
 Outline = tuple[tuple[float, float], ...]
@@ -71,8 +76,31 @@ def outlines_of(layer: Layer, px_per_mm: float) -> list[Outline]:
     return out
 
 
-def places(analysis: Analysis, edit: Edit) -> list[Place]:
-    """The zones that are there, with the touches whose middle lies in them."""
+@dataclass(frozen=True)
+class _Drawn:
+    """What the bench is told of an analysis whatever the edit: each zone's extent and outlines, by face and name,
+    and what each face is in doubt for.
+    """
+
+    extents: dict[tuple[int, str], Rect]
+    outlines: dict[tuple[int, str], list[Outline]]
+    doubts: list[tuple[str, ...]]
+    # The zones in which places of touches were found to lie.
+    there: dict[tuple[float, float], tuple[int, str]] = field(default_factory=dict)
+
+    @property
+    def nbytes(self) -> int:
+        return _POINT_BYTES * sum(len(line) for own in self.outlines.values() for line in own)
+
+
+def _drawn(analysis: Analysis) -> _Drawn:
+    kept: Part[_Drawn] = shared().part("zones drawn", _DRAWN_SHARE)
+    # Scales may be set by hand, which no zone shows.
+    key = (analysis.key, *((f.scale, f.pose) for f in analysis.faces))
+    return kept.get(key, lambda: _draw(analysis))
+
+
+def _draw(analysis: Analysis) -> _Drawn:
     extents: dict[tuple[int, str], Rect] = {}
     drawn: dict[tuple[int, str], list[Outline]] = {}
     for layer in analysis.layers:
@@ -92,6 +120,18 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
         extents[key] = extents[key].union(rect) if key in extents else rect
         scale = analysis.faces[layer.face].scale.px_per_mm
         drawn.setdefault(key, []).extend(outlines_of(layer, scale))
+    return _Drawn(extents, drawn, [doubts(analysis, n) for n in range(len(analysis.faces))])
+
+
+def doubts_of(analysis: Analysis, face: int) -> tuple[str, ...]:
+    """Why a face may have been understood wrongly, in words; worked out once."""
+    return _drawn(analysis).doubts[face]
+
+
+def places(analysis: Analysis, edit: Edit) -> list[Place]:
+    """The zones that are there, with the touches whose middle lies in them."""
+    drawn = _drawn(analysis)
+    there = drawn.there if len(drawn.there) < _MOST_THERE else {}
     counts: dict[tuple[int, str], list[float]] = {}
     for one in edit.passes:
         if not one.on or registry.kind(one.kind).guide:
@@ -99,13 +139,15 @@ def places(analysis: Analysis, edit: Edit) -> list[Place]:
         for touch in one.touches:
             x = sum(p[0] for p in touch.path) / len(touch.path)
             y = sum(p[1] for p in touch.path) / len(touch.path)
-            key = analysis.zone_at(x, y)
+            if (x, y) not in there:
+                there[x, y] = analysis.zone_at(x, y)
+            key = there[x, y]
             share = one.share * float(touch.values.get("opacity", 100.0)) / 100
             counts.setdefault(key, []).append(share)
     return [
         Place(zone, face, rect, len(counts.get((face, zone), [])),
-              max(counts.get((face, zone), [0.0])), tuple(drawn[face, zone]))
-        for (face, zone), rect in extents.items()
+              max(counts.get((face, zone), [0.0])), tuple(drawn.outlines[face, zone]))
+        for (face, zone), rect in drawn.extents.items()
     ]  # fmt: skip
 
 

@@ -80,9 +80,9 @@ def _preview(portrait: Portrait) -> Path:
     return _folder() / f"{portrait.id}-preview.jpg"
 
 
-def thumbnail(portrait: Portrait, side: Side) -> Small:
+def thumbnail(portrait: Portrait, side: Side, at_hand: bool = False) -> Small | None:
     """The portrait as photographed, or as it stands, both in its frame; drawn now if it isn't in
-    the cache.
+    the cache, or, if it has to be ``at_hand``, None.
     """
     before = side == "before" or portrait.history_at == 0
     edit = Edit()
@@ -98,6 +98,8 @@ def thumbnail(portrait: Portrait, side: Side) -> Small:
         except OSError:
             # No raw file, or one that brings no preview.
             pass
+    if at_hand and not path.exists():
+        return None
     return _kept(path, lambda: _draw(desk.renderer_of(portrait, edit), edit))
 
 

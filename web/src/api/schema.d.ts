@@ -175,7 +175,7 @@ export interface paths {
         };
         /**
          * Get Thumbnail
-         * @description A small picture, as photographed or as it stands.
+         * @description A small picture, as photographed or as it stands; ``at_hand``: only if it needn't be drawn.
          */
         get: operations["get_thumbnail"];
         put?: never;
@@ -2465,10 +2465,15 @@ export interface components {
         };
         /**
          * DeskOut
-         * @description A portrait opened on the bench.
+         * @description A portrait opened on the bench. ``faces`` names the analysis that its edit hangs on; empty: of none.
          */
         DeskOut: {
             portrait: components["schemas"]["PortraitOut"];
+            /**
+             * Faces
+             * @default
+             */
+            faces: string;
             frame: components["schemas"]["FrameOut"];
             /** Passes */
             passes: components["schemas"]["PassOut"][];
@@ -6360,6 +6365,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "before" | "after";
+                at_hand?: boolean;
             };
             header?: never;
             path: {
@@ -6377,6 +6383,13 @@ export interface operations {
                 content: {
                     "image/jpeg": unknown;
                 };
+            };
+            /** @description It isn't at hand. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -85,8 +85,12 @@ function Keeping() {
 
   // What was healed shows on the face map when the hand rests.
   const settledRevision = useSettled(revision, 900);
+  // As the portrait was opened, its faces were asked for already.
+  const known = useRef(revision);
   useEffect(() => {
-    if (settledRevision > 0) void useFaces.getState().refresh();
+    if (settledRevision === known.current) return;
+    known.current = settledRevision;
+    void useFaces.getState().refresh();
   }, [settledRevision]);
 
   useEffect(() => {

@@ -16,6 +16,7 @@ interface Asked {
 
 const bitmapOf = (grid: Grid) => ({ width: grid.width, height: grid.height, close: () => undefined }) as ImageBitmap;
 
+const small = { width: 640, height: 480, close: () => undefined } as ImageBitmap;
 let drawn: unknown[][] = [];
 const draw = (...args: unknown[]) => void drawn.push(args);
 const context = new Proxy({}, { get: (_, name) => (name === "drawImage" ? draw : () => undefined), set: () => true });
@@ -43,6 +44,7 @@ describe("the painter", () => {
             fail: (status) => reject(new ApiError(status, "no", "no")),
           }),
         ),
+      small: () => Promise.resolve(small),
       draft: (grid) => new Promise((resolve) => drafts.push({ grid, give: () => resolve(bitmapOf(grid)) })),
     };
     painter = new Painter({
@@ -62,13 +64,17 @@ describe("the painter", () => {
     for (const one of asked.splice(0)) one.give();
     await vi.advanceTimersByTimeAsync(0);
   };
-  const started = async () => {
-    painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
+  const begun = () => {
+    painter.start(3, "faces-a");
     painter.look({ scale: 1, x: 100, y: 100 });
-    void painter.start(3, "faces-a");
-    await vi.waitFor(() => expect(asked.length).toBeGreaterThanOrEqual(3));
+    painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
+  };
+  const started = async () => {
+    begun();
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
     await all();
     await vi.waitFor(() => expect(painter.seen()).not.toBeNull());
+    await all();
     asked = [];
   };
 
@@ -76,6 +82,32 @@ describe("the painter", () => {
     await started();
     expect(sharp.at(-1)).toBe(true);
     expect(painter.seen()).toMatchObject({ x: 100, y: 100, width: 800, height: 600 });
+  });
+
+  it("shows the small picture at once, and asks for what lies behind the view after the view", async () => {
+    drawn = [];
+    begun();
+    await vi.waitFor(() => expect(drawn.some(([source]) => (source as HTMLCanvasElement).width === small.width)).toBe(true));
+    expect(sharp.at(-1)).toBe(false);
+    expect(asked.map((a) => a.grid.width)).toEqual([800]);
+    await all();
+    await vi.waitFor(() => expect(asked).toHaveLength(2));
+    expect(asked.map((a) => [a.show.show, a.grid.width])).toEqual([
+      ["result", 1280],
+      ["original", 1280],
+    ]);
+    expect(sharp.at(-1)).toBe(true);
+  });
+
+  it("doesn't ask again for what is under way", async () => {
+    begun();
+    expect(asked).toHaveLength(1);
+    await vi.advanceTimersByTimeAsync(10);
+    painter.resize({ width: 800, height: 600 }, { width: 800, height: 600 }, 1);
+    await vi.advanceTimersByTimeAsync(100);
+    expect(asked).toHaveLength(1);
+    await all();
+    expect(sharp.at(-1)).toBe(true);
   });
 
   it("paints what the hand changed, and asks for it again as it isn't exact", async () => {

@@ -41,6 +41,7 @@ export class Painter {
   /** The whole picture, coarse, as it is and as it was photographed. */
   private base: Frame | null = null;
   private originalBase: Frame | null = null;
+  private based = false;
   /** What is seen now, sharp: the result, and all else that is shown. */
   private frame: Frame | null = null;
   /** Sharp pixels of the state before, shown until those of this one are there: never a blink of coarse ones. */
@@ -51,6 +52,8 @@ export class Painter {
   private readonly drafts: Drafts;
   private wishes = new Map<string, AbortController>();
   private sharpWish: AbortController | null = null;
+  /** The pixels, and the state of them, that are under way. */
+  private wished: { grid: Grid; epoch: number } | null = null;
   private lastWish = -SERIES_MS;
   /** The view has moved and isn't asked for yet: what arrives meanwhile is of the view before. */
   private timer = 0;
@@ -87,9 +90,10 @@ export class Painter {
     for (const wish of this.wishes.values()) wish.abort();
   }
 
-  async start(revision: number, faces: string) {
+  /** What is wanted is the pixels of a state; until they are there, the portrait's small picture is shown. */
+  start(revision: number, faces: string) {
     this.state = { revision, faces };
-    await Promise.all([this.loadBase(RESULT), this.loadBase(ORIGINAL)]);
+    void this.loadSmall();
   }
 
   /** `box` is the whole canvas, `screen` one of its pictures, in CSS pixels. */
@@ -268,6 +272,22 @@ export class Painter {
     for (const key of [...this.others.keys()]) if (which(key)) this.others.delete(key);
   }
 
+  /** The coarse pictures behind, once: they are seen only when the view moves, so the view itself comes first. */
+  private loadBases() {
+    if (this.based) return;
+    this.based = true;
+    void this.loadBase(RESULT);
+    void this.loadBase(ORIGINAL);
+  }
+
+  private async loadSmall() {
+    const bitmap = await this.options.pictures.small().catch(() => null);
+    if (!bitmap) return;
+    if (this.closed || this.base) return bitmap.close();
+    this.base = frameOf(bitmap, wholeGrid(this.options.picture, Math.max(bitmap.width, bitmap.height)));
+    this.schedule();
+  }
+
   private async loadBase(show: Show) {
     const grid = wholeGrid(this.options.picture, BASE_LONG_SIDE);
     const epoch = this.epoch;
@@ -293,17 +313,20 @@ export class Painter {
     window.clearTimeout(this.timer);
     this.timer = 0;
     const grid = this.grid();
+    const { epoch, wished } = this;
+    // Just these are under way: told again by another part of the window.
+    if (grid && this.sharpWish && wished && wished.epoch === epoch && sameGrid(wished.grid, grid)) return;
     this.sharpWish?.abort();
     this.sharpWish = null;
     if (!grid || this.closed) return;
     this.lastWish = performance.now();
     const wish = new AbortController();
-    this.sharpWish = wish;
+    [this.sharpWish, this.wished] = [wish, { grid, epoch }];
     this.tellSharp(false);
-    const epoch = this.epoch;
     const bitmap = await this.fetch(grid, RESULT, wish.signal, "result");
     if (this.sharpWish !== wish) return bitmap?.close();
     this.sharpWish = null;
+    this.loadBases();
     if (!bitmap) return;
     if (epoch !== this.epoch) {
       bitmap.close();

@@ -18,6 +18,8 @@ export interface State {
 export interface Pictures {
   /** Pixels of a saved state; older requests of the same ``series`` are given up. */
   view: (grid: Grid, show: Show, state: State, sizes: Sizes, series: string | null, signal: AbortSignal) => Promise<ImageBitmap>;
+  /** The portrait as it stands, small, if it is at hand. */
+  small: () => Promise<ImageBitmap>;
   /** Pixels with operations that aren't saved yet; only the newest is computed. */
   draft: (grid: Grid, show: Show, state: State, sizes: Sizes, operations: Operation[]) => Promise<ImageBitmap>;
 }
@@ -55,6 +57,7 @@ export function pictures(id: string, windowName: string, frame: string): Picture
       }
       return fetchPicture(`${base}/view?${query}`, signal);
     },
+    small: () => fetchPicture(`${base}/thumbnail?side=after&at_hand=true`, new AbortController().signal),
     draft: (grid, show, { revision }, sizes, operations) =>
       fetchPicture(`${base}/draft`, new AbortController().signal, {
         ...grid,

@@ -26,6 +26,25 @@ export function usePainter(
   const divide = useHand((s) => s.divide);
   const setScreen = useView((s) => s.setScreen);
 
+  // First how large the picture is on the screen: what is asked for hangs on it.
+  useEffect(() => {
+    const element = box.current!;
+    const measure = () => {
+      const { width, height } = element.getBoundingClientRect();
+      const screen = {
+        width: compare.mode === "side" ? Math.floor((width - GAP) / 2) : width,
+        height: compare.mode === "stack" ? Math.floor((height - GAP) / 2) : height,
+      };
+      full.current = { width, height };
+      setScreen(screen);
+      painterRef.current?.resize(full.current, screen, window.devicePixelRatio);
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [setScreen, painterRef, box, compare.mode]);
+
   useEffect(() => {
     if (!id || !frame) return;
     const painter = new Painter({
@@ -45,9 +64,10 @@ export function usePainter(
     painterRef.current = painter;
     const { view, screen } = useView.getState();
     // First which state is meant: what is asked for of an older one would be refused.
-    void painter.start(useBench.getState().revision, useFaces.getState().analysis?.key ?? "");
-    painter.resize(full.current, screen, window.devicePixelRatio);
+    const { revision, faces } = useBench.getState();
+    painter.start(revision, useFaces.getState().analysis?.key || faces);
     painter.look(view);
+    painter.resize(full.current, screen, window.devicePixelRatio);
     const unfollow = useBench.getState().follow({
       painted: (outcome) => painter.changed(outcome.revision, outcome.dirty, outcome.pixels),
       reloaded: (revision) => void painter.reload(revision),
@@ -67,24 +87,6 @@ export function usePainter(
       painterRef.current = null;
     };
   }, [id, frame, painterRef, box, canvas]);
-
-  useEffect(() => {
-    const element = box.current!;
-    const measure = () => {
-      const { width, height } = element.getBoundingClientRect();
-      const screen = {
-        width: compare.mode === "side" ? Math.floor((width - GAP) / 2) : width,
-        height: compare.mode === "stack" ? Math.floor((height - GAP) / 2) : height,
-      };
-      full.current = { width, height };
-      setScreen(screen);
-      painterRef.current?.resize(full.current, screen, window.devicePixelRatio);
-    };
-    measure();
-    const observer = new ResizeObserver(measure);
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [setScreen, painterRef, box, compare.mode]);
 
   useEffect(
     () =>

@@ -30,6 +30,8 @@ interface BenchState {
   portrait: Portrait | null;
   /** How the picture is framed in the saved state. */
   frame: Frame | null;
+  /** The analysis that the portrait hung on when it was opened; empty: of none. */
+  faces: string;
   passes: Pass[];
   history: History;
   revision: number;
@@ -160,6 +162,7 @@ export const useBench = create<BenchState>((set, get) => {
   return {
     portrait: null,
     frame: null,
+    faces: "",
     passes: [],
     history: NO_HISTORY,
     revision: 0,
@@ -186,6 +189,7 @@ export const useBench = create<BenchState>((set, get) => {
         history: desk.history,
         left: desk.left,
         revision: desk.portrait.revision,
+        faces: desk.faces ?? "",
         openPass: desk.passes.at(-1)?.id ?? null,
         waiting: 0,
         saving: "saved",
