@@ -69,6 +69,26 @@ class Kept(unittest.TestCase):
         ahead.start("p", Edit(), other, lambda overtaken: b"new")
         self.assertTrue(ended.wait(20))
 
+    def test_a_guess_ends_where_something_is_wanted_and_stays_once_it_is_made(self) -> None:
+        ahead, edit, ended = Ahead(), Edit(), threading.Event()
+
+        def slow(overtaken: Overtaken) -> bytes:
+            deadline = time.monotonic() + 20
+            while not overtaken() and time.monotonic() < deadline:
+                time.sleep(0.002)  # such as a pass
+            ended.set()
+            raise Cancelled("overtaken")
+
+        ahead.start("p", edit, self.VIEW, slow, guess=True)
+        ahead.hurry()
+        self.assertTrue(ended.wait(20))
+        self.assertIsNone(ahead.take("p", edit, self.VIEW))
+        done = threading.Event()
+        ahead.start("p", edit, self.VIEW, lambda overtaken: done.set() or b"made", guess=True)
+        self.assertTrue(done.wait(20))
+        # What is asked for waits for it, and so ends nothing.
+        self.assertEqual(ahead.take("p", edit, self.VIEW), b"made")
+
     def test_another_edit_gets_nothing(self) -> None:
         ahead = Ahead()
         ahead.start("p", Edit(), self.VIEW, lambda overtaken: b"old")

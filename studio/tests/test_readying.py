@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import base64
+import time
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
+from retouch.memory import shared
 from retouch.picture import read_bytes
 from studio.portraits.models import Portrait
-from studio.portraits.services import desk, readying
+from studio.portraits.services import desk, readying, viewing
 from studio.portraits.services.view_request import ViewRequest
 from studio.tests.base import StudioTest
 
@@ -69,6 +72,33 @@ class Readying(StudioTest):
         desk.forget_all()
         sent = read_bytes(base64.b64decode(pixels.pop("jpeg"))).pixels
         np.testing.assert_array_equal(self.pixels(self.one.id, **pixels), sent)
+
+    def test_what_is_looked_at_next_is_made_ahead_and_is_the_same(self) -> None:
+        part = {"x": 40.0, "y": 30.0, "scale": 1.0, "width": 200, "height": 150}
+        before = shared().held
+
+        def until(what: Callable[[], bool]) -> None:
+            deadline = time.monotonic() + 60
+            while not what() and time.monotonic() < deadline:
+                time.sleep(0.02)
+            self.assertTrue(what())
+
+        # Somebody looked a moment ago: the processors are theirs.
+        body = {"hand": "look", "seen": part}
+        self.assertEqual(
+            self.send("POST", f"/portraits/{self.one.id}/ready", body).status_code, 202
+        )
+        until(lambda: viewing.calm.now)
+        self.assertEqual(shared().held, before)
+        self.assertEqual(
+            self.send("POST", f"/portraits/{self.one.id}/ready", body).status_code, 202
+        )
+        until(lambda: shared().held > before)
+        guessed = self.pixels(self.one.id, **part)
+        # It was that one, which is kept no longer.
+        self.assertEqual(shared().held, before)
+        desk.forget_all()
+        np.testing.assert_array_equal(self.pixels(self.one.id, **part), guessed)
 
     def test_nothing_of_it_is_saved_or_seen(self) -> None:
         before = self.pixels(self.one.id)

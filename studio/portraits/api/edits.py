@@ -30,7 +30,6 @@ from studio.portraits.api.schemas import (
 )
 from studio.portraits.models import HistoryEntry, Portrait
 from studio.portraits.services import desk, gestures, library, thumbnails, viewing, working
-from studio.portraits.services.view_request import ViewRequest
 
 router = Router(tags=["edit"])
 
@@ -53,8 +52,7 @@ def _ahead(portrait: Portrait, seen: Seen | None) -> viewing.LookAhead | None:
     """What begins to compute the part of a view that a gesture changes."""
     if seen is None:
         return None
-    request = ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height)
-    return viewing.LookAhead(portrait, request)
+    return viewing.LookAhead(portrait, seen.request())
 
 
 def _pixels(ahead: viewing.LookAhead | None) -> PixelsOut | None:

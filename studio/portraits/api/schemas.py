@@ -11,6 +11,7 @@ from pydantic import Field
 from retouch.edit.values import MOST_VALUES, Value
 from retouch.work.operations import Operation
 from studio.portraits.api.edit_schemas import Change, PassOut, Strict
+from studio.portraits.services.view_request import ViewRequest
 
 # An id, or the name of a window or a setting.
 Key = Annotated[str, Field(max_length=64)]
@@ -176,13 +177,17 @@ class OutcomeOut(Schema):
 
 
 class Seen(Strict):
-    """The view that the window shows, so that its changed part can be computed early."""
+    """The view that the window shows, so that its changed part can be computed early; or may show next."""
 
     x: float
     y: float
     scale: float
     width: int
     height: int
+
+    def request(self) -> ViewRequest:
+        """Its result, asked for."""
+        return ViewRequest(self.x, self.y, self.scale, self.width, self.height)
 
 
 class GestureIn(Strict):
@@ -196,10 +201,10 @@ class GestureIn(Strict):
 
 
 class ReadyIn(Strict):
-    """What a hand is about to do in a view: move a slider of a pass, or paint on its mask."""
+    """What a hand is about to do in a view: move a slider of a pass, paint on its mask, or look there next."""
 
-    pass_id: Key
-    hand: Literal["slider", "stroke"]
+    pass_id: Key = ""
+    hand: Literal["slider", "stroke", "look"]
     seen: Seen
     window: Key | None = None
     number: int = 0

@@ -153,9 +153,11 @@ def make_ready(request: HttpRequest, portrait_id: str, body: ReadyIn) -> tuple[i
     """Begin to make what a slider or a stroke will need; the answer doesn't wait for it."""
     overtaken = viewing.newest.arrive(body.window, body.number)
     portrait = library.find(request.user, portrait_id)
-    seen = body.seen
-    wish = ViewRequest(seen.x, seen.y, seen.scale, seen.width, seen.height)
-    readying.make_ready(portrait, wish, body.pass_id, body.hand, overtaken)
+    wish = body.seen.request()
+    if body.hand == "look":
+        viewing.guess(portrait, wish)
+    else:
+        readying.make_ready(portrait, wish, body.pass_id, body.hand, overtaken)
     return 202, None
 
 

@@ -2,7 +2,7 @@
 
 A window tells with a gesture which view it shows. As soon as the new edit is known, the part of
 the view that it changes is computed; when the window, having the answer, asks for just that part,
-it is there or on its way.
+it is there or on its way. A view that a window may ask for next can be guessed, too, while its hand rests.
 """
 
 from __future__ import annotations
@@ -60,17 +60,25 @@ class Ahead:
         self._lock = threading.Lock()
         self._kept: OrderedDict[tuple[str, ViewRequest], tuple[Edit, Future[bytes]]] = OrderedDict()
         self._overtaken: WeakKeyDictionary[Future[bytes], threading.Event] = WeakKeyDictionary()
+        # What was guessed last, and its portrait.
+        self._guess: tuple[str, ViewRequest, Future[bytes]] | None = None
 
     def start(
-        self, portrait: str, edit: Edit, request: ViewRequest, make: Callable[[Overtaken], bytes]
-    ) -> None:
+        self, portrait: str, edit: Edit, request: ViewRequest, make: Callable[[Overtaken], bytes],
+        guess: bool = False,
+    ) -> None:  # fmt: skip
         """Begin to make the picture of a request; those of the portrait's other edits end, if nobody waits.
 
-        ``make`` is given what tells whether it is to end, by raising `Cancelled`.
+        ``make`` is given what tells whether it is to end, by raising `Cancelled`. What is only a ``guess`` is ended
+        by the next one, and by `hurry`.
         """
         overtaken = threading.Event()
+        if guess:
+            self.hurry()
         future = self._pool.submit(make, overtaken.is_set)
         with self._lock:
+            if guess:
+                self._guess = portrait, request, future
             for key in [
                 k for k, (of, _) in self._kept.items() if k[0] == portrait and of is not edit
             ]:
@@ -81,6 +89,16 @@ class Ahead:
             while len(self._kept) > _MOST:
                 self._drop(*next(iter(self._kept)))
         future.add_done_callback(lambda done: self._count(portrait, request, done))
+
+    def hurry(self) -> None:
+        """End what is guessed, if it isn't done: something is wanted."""
+        with self._lock:
+            if self._guess is not None:
+                portrait, request, future = self._guess
+                kept = self._kept.get((portrait, request))
+                if kept is not None and kept[1] is future and not future.done():
+                    self._drop(portrait, request)
+                self._guess = None
 
     def ready(self, portrait: str, edit: Edit, request: ViewRequest, wait_s: float) -> bytes | None:
         """The picture of just this edit, if it is done within so many seconds.

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, cast, get_args
 
@@ -38,6 +40,8 @@ _LARGE_PART = 20
 _WAIT_S, _MOST_IN_ANSWER = 0.25, 120_000
 # What is shown before passes above have looked is no larger than this; so many portraits are known of.
 _MOST_NEARLY, _MOST_STOOD = 800_000, 16
+# So long nobody asks for a view before one is guessed.
+_CALM_S = 0.8
 # Operations of sliders on their way.
 _SLIDING = (ChangePass, SetMask)
 
@@ -82,12 +86,24 @@ def view(
 
     ``draft`` holds operations that aren't saved yet, such as a slider on its way.
     """
+    with calm.stirred():
+        return _viewed(portrait, request, draft, cancelled)
+
+
+def _viewed(
+    portrait: Portrait,
+    request: ViewRequest,
+    draft: list[Operation] | None,
+    cancelled: Callable[[], bool],
+) -> bytes:
     one = desk.open_desk(portrait)
     edit = one.edit
     if draft is None and request.show == "result":
         made = _ahead.take(portrait.id, edit, request)
         if made is not None:
+            _stood.note(portrait.id, edit, request)
             return made
+    _ahead.hurry()
     # While settings or masks move, touches above them keep what they change now.
     standing = edit if draft and all(isinstance(o, _SLIDING) for o in draft) else None
     for operation in draft or []:
@@ -100,6 +116,49 @@ def view(
     if request.show == "result" and not (draft or request.moving or request.unframed):
         _stood.note(portrait.id, edit, request)
     return _encoded(pixels, request.moving)
+
+
+def guess(portrait: Portrait, request: ViewRequest) -> None:
+    """Begin to make a view that a window may ask for next, while nobody asks for any; what is asked for then ends it."""
+    checked(portrait, request)
+    if not calm.now:
+        return
+    one = desk.open_desk(portrait)
+    plan = one.renderer.plan(one.edit)
+    place = (request.x, request.y, request.scale, request.width, request.height)
+    grid = shows.grid_of(plan, *place)
+
+    def make(overtaken: Callable[[], bool]) -> bytes:
+        return _encoded(shows.seen(plan, grid, overtaken), False)
+
+    _ahead.start(portrait.id, one.edit, request, make, guess=True)
+
+
+class Calm:
+    """Whether views are made, or were a moment ago, for whomever: then the processors are needed."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._making, self._at = 0, -_CALM_S
+
+    @contextmanager
+    def stirred(self) -> Iterator[None]:
+        """While a view is made."""
+        with self._lock:
+            self._making += 1
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._making, self._at = self._making - 1, time.monotonic()
+
+    @property
+    def now(self) -> bool:
+        """Whether none is."""
+        return not self._making and time.monotonic() - self._at >= _CALM_S
+
+
+calm = Calm()
 
 
 def faces_of(portrait: Portrait) -> str:
@@ -124,6 +183,7 @@ class LookAhead:
     """
 
     def __init__(self, portrait: Portrait, request: ViewRequest) -> None:
+        _ahead.hurry()
         self.portrait = portrait
         self.request = checked(portrait, request)
         self._edit: Edit | None = None

@@ -4070,7 +4070,7 @@ export interface components {
         };
         /**
          * Seen
-         * @description The view that the window shows, so that its changed part can be computed early.
+         * @description The view that the window shows, so that its changed part can be computed early; or may show next.
          */
         Seen: {
             /** X */
@@ -4394,16 +4394,19 @@ export interface components {
         };
         /**
          * ReadyIn
-         * @description What a hand is about to do in a view: move a slider of a pass, or paint on its mask.
+         * @description What a hand is about to do in a view: move a slider of a pass, paint on its mask, or look there next.
          */
         ReadyIn: {
-            /** Pass Id */
+            /**
+             * Pass Id
+             * @default
+             */
             pass_id: string;
             /**
              * Hand
              * @enum {string}
              */
-            hand: "slider" | "stroke";
+            hand: "slider" | "stroke" | "look";
             seen: components["schemas"]["Seen"];
             /** Window */
             window?: string | null;

@@ -146,6 +146,11 @@ export class Painter {
     return this.sharpWish || this.timer ? null : (this.frame?.grid ?? null);
   }
 
+  /** The same once all of them are of the saved state. */
+  settled(): Grid | null {
+    return this.sharp ? this.seen() : null;
+  }
+
   /** Show operations that aren't saved yet; only the newest is fetched. */
   showDraft(operations: Operation[], region: readonly number[] | null) {
     if (!this.closed) this.drafts.want(operations, region);

@@ -25,7 +25,7 @@ import { MarksLayer } from "./MarksLayer";
 import { OutlineLayer } from "./OutlineLayer";
 import type { Painter } from "./Painter";
 import { PinsLayer } from "./PinsLayer";
-import { useReadying } from "./readying";
+import { useGuessing, useReadying } from "./readying";
 import { ReadingsLayer } from "./ReadingsLayer";
 import { Rings } from "./Rings";
 import { usePainter } from "./usePainter";
@@ -94,6 +94,7 @@ export const PictureView = memo(function PictureView({ painterRef }: { painterRe
   const pointer = usePointer(painterRef, box, full);
   const keys = useCross(box, pointer.pressing);
   useReadying(painterRef);
+  useGuessing(painterRef);
 
   const hand = HANDS[mode];
   // Asked for anew where the hand is one of two ways.

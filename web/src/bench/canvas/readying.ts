@@ -1,14 +1,18 @@
-/** Has the server make what the hand is about to need, while the hand is still on its way. */
+/** Has the server make what the hand is about to need, while the hand is still on its way, and what is looked at next. */
 import { useEffect, type RefObject } from "react";
 import { client } from "../../api/client";
 import { useBench } from "../state/bench";
 import { useHand } from "../state/hand";
-import { useView } from "../state/view";
+import { nextGrid, useView } from "../state/view";
 import { ownWindow } from "./pictures";
 import type { Painter } from "./Painter";
+import type { Grid } from "./viewport";
 
-/** A view that hasn't moved for so long is one to paint on. */
+/** A view that hasn't moved for so long is one to paint on; where nothing happens for so long, the next look is guessed. */
 const REST_MS = 200;
+const CALM_MS = 1000;
+/** What was asked for so far of one state of a portrait: it is at hand. */
+let known = { of: "", grids: new Set<string>() };
 
 let last = "";
 let number = 0;
@@ -26,14 +30,53 @@ export function makeReady(hand: "slider" | "stroke", painter: Painter | null): b
   if (key === last) return true;
   last = key;
   number += 1;
-  // Only a help: without it the first move takes longer.
+  ask(portrait.id, { pass_id: openPass, hand, seen });
+  return true;
+}
+
+/** Only a help: without it what comes takes longer. */
+function ask(id: string, body: { pass_id: string; hand: "slider" | "stroke" | "look"; seen: Grid }) {
   client
     .POST("/api/portraits/{portrait_id}/ready", {
-      params: { path: { portrait_id: portrait.id } },
-      body: { pass_id: openPass, hand, seen, window: `${ownWindow()}-ready`, number },
+      params: { path: { portrait_id: id } },
+      body: { ...body, window: `${ownWindow()}-ready`, number },
     })
     .catch(() => undefined);
+}
+
+/** Begin to make what the keys for one to one and for the whole picture would show; false while the view isn't there. */
+function guessNext(painter: Painter | null): boolean {
+  const { portrait, revision, saving } = useBench.getState();
+  const seen = painter?.settled();
+  if (!portrait || !seen || saving !== "saved" || document.visibilityState !== "visible") return false;
+  const of = `${portrait.id} ${revision}`;
+  if (known.of !== of) known = { of, grids: new Set() };
+  known.grids.add(JSON.stringify(seen));
+  const next = nextGrid();
+  if (!next || known.grids.has(JSON.stringify(next))) return true;
+  known.grids.add(JSON.stringify(next));
+  number += 1;
+  ask(portrait.id, { pass_id: "", hand: "look", seen: next });
   return true;
+}
+
+/** Guess once nothing has happened for a while: no other view, no gesture. */
+export function useGuessing(painterRef: RefObject<Painter | null>) {
+  const view = useView((s) => s.view);
+  const revision = useBench((s) => s.revision);
+  const saving = useBench((s) => s.saving);
+  useEffect(() => {
+    let rested = false;
+    const look = () => {
+      // What was shown just now may have taken long.
+      const settled = !!painterRef.current?.settled();
+      if (settled && rested && guessNext(painterRef.current)) return;
+      rested = settled;
+      timer = window.setTimeout(look, CALM_MS);
+    };
+    let timer = window.setTimeout(look, CALM_MS);
+    return () => window.clearTimeout(timer);
+  }, [view, revision, saving, painterRef]);
 }
 
 /** Make ready for strokes on the mask of the open pass once the view rests. */

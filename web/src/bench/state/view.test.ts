@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import type { Frame } from "../canvas/frame";
-import { STEPS, toPicture } from "../canvas/viewport";
-import { useView } from "./view";
+import { gridOf, STEPS, toPicture } from "../canvas/viewport";
+import { nextGrid, useView } from "./view";
 
 const plain = (width: number, height: number) => ({ width, height }) as Frame;
 const view = () => useView.getState();
@@ -85,6 +85,17 @@ describe("where the bench looks", () => {
     expect(view().closeUp).toEqual(close);
     view().lookAgain(view().closeUp!);
     expect(view().view).toEqual(close);
+  });
+
+  it("knows the pixels that the next look at the whole, or one to one, will ask for", () => {
+    const asked = () => gridOf(view().view, view().picture, view().screen, 1);
+    const close = nextGrid();
+    view().zoomTo(1);
+    expect(asked()).toEqual(close);
+    view().panBy(-300, 120);
+    const whole = nextGrid();
+    view().fit();
+    expect(asked()).toEqual(whole);
   });
 
   it("stays where it was when the frame changes, and fits another portrait", () => {

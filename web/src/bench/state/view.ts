@@ -110,3 +110,12 @@ export const useView = create<ViewState>((set, get) => {
     },
   };
 });
+
+/** The pixels that one to one would show of the whole picture, or the whole picture of anything else. */
+export function nextGrid(): viewport.Grid | null {
+  const { view, picture, screen, fitted } = useView.getState();
+  const next = fitted
+    ? viewport.zoomAt(view, actual() / view.scale, screen.width / 2, screen.height / 2, picture, screen)
+    : { ...view, ...viewport.fit(picture, screen) };
+  return viewport.gridOf(viewport.snap(next, ratio()), picture, screen, ratio());
+}
