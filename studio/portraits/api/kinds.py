@@ -40,12 +40,14 @@ def _settings(settings: tuple[Setting, ...]) -> list[SettingOut]:
 @router.get("/kinds", response=list[KindOut], operation_id="list_kinds")
 def list_kinds(request: HttpRequest) -> HttpResponse:
     """Every kind of pass, in the order of the stages."""
-    return HttpResponse(_kinds(), content_type="application/json; charset=utf-8")
+    return HttpResponse(
+        _told(tuple(registry.all_kinds())), content_type="application/json; charset=utf-8"
+    )
 
 
 @lru_cache(maxsize=1)
-def _kinds() -> bytes:
-    """They are what they are: told once, as every window asks before it shows anything."""
+def _told(kinds: tuple[registry.PassKind, ...]) -> bytes:
+    """Put in words once, as every window asks before it shows anything."""
     told = [
         KindOut(
             name=k.name,
@@ -63,7 +65,7 @@ def _kinds() -> bytes:
             settings=_settings(k.settings),
             touch_settings=_settings(k.touch_settings) if k.holds_touches else None,
         )
-        for k in registry.all_kinds()
+        for k in kinds
     ]
     return TypeAdapter(list[KindOut]).dump_json(told)
 

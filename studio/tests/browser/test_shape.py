@@ -14,6 +14,9 @@ from studio.portraits.models import Portrait
 from studio.portraits.services import analysing, desk, rows
 from studio.tests.browser.base import BrowserTest
 
+# The corner of the jaw, on the face's right side.
+JAW_R = 172
+
 
 class Moving(BrowserTest):
     def edit(self) -> Edit:
@@ -88,7 +91,7 @@ class Moving(BrowserTest):
 
     def test_strokes_are_touches_and_the_hand_finds_what_it_moved(self) -> None:
         self.begin("eli")
-        x, y = self.point(lm.JAW_R)
+        x, y = self.point(JAW_R)
         self.zoom_to(x, y)
         self.moves.get_by_role("button", name="Nudge").click()
         self.brush(90)
