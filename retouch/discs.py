@@ -15,3 +15,8 @@ def disc(radius: float, least: int = 1) -> NDArray[np.uint8]:
     """
     side = 2 * max(least, round(radius)) + 1
     return np.asarray(cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)), np.uint8)
+
+
+def grown(mask: NDArray[np.bool_], radius: float) -> NDArray[np.bool_]:
+    """A mask (h, w) and what lies within ``radius`` pixels of it, as `disc` rounds them."""
+    return cv2.dilate(mask.astype(np.uint8), disc(radius)) > 0

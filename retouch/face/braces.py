@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
-from retouch.discs import disc
+from retouch.discs import disc, grown
 from retouch.face import landmarks as lm
 from retouch.face.cover import FaceZones
 from retouch.face.outlines import Points, outlines
@@ -115,7 +115,7 @@ def _field(opening: Mask, teeth: Mask, image: Array, lab: Array, fine: float) ->
     own = float(np.median(red[teeth]))
     field = opening & (lab[..., 0] > _DARK * usual) & (cv2.blur(red, (3, 3)) < own + _RED)
     # Gaps between teeth are thin, and go on behind a wire as teeth do.
-    wide = 2 * max(1, round(0.5 * 1.0 * fine)) + 1
+    wide = 2 * max(1, round(0.5 * fine)) + 1
     padded = cv2.copyMakeBorder(
         (field | teeth).astype(np.uint8), 0, 0, wide, wide, cv2.BORDER_CONSTANT
     )
@@ -243,7 +243,7 @@ def _pieces(
         return None
     band = (wire >= 0)[None] & (off <= max(1.0, (_THICK_MM / 2 + _FALL_MM) * fine)) & field & ~taken
     thin = (away > _FAINT) & band
-    band &= cv2.dilate(thin.astype(np.uint8), disc(_RIM_MM * fine)) > 0
+    band &= grown(thin, _RIM_MM * fine)
     wires = outlines(band, rect, 0.3 * fine * fine)
     rest = found & (away > _REST * most) & ~taken & ~band
     rest = cv2.morphologyEx(rest.astype(np.uint8), cv2.MORPH_OPEN, disc(1))

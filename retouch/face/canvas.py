@@ -56,7 +56,7 @@ class Canvas:
 
 def placed(face: Face, unit: float = UNIT) -> NDArray[np.float64]:
     """The matrix (2, 3) that lays a face upright on the canvas, ``unit`` pixels high."""
-    middle = face.points[[33, 263, 133, 362], :2].mean(0)
+    middle = face.points[list(lm.CORNERS), :2].mean(0)
     k = unit / max(face.height, 1e-6)
     roll = np.radians(face.pose.roll)
     c, s = k * np.cos(roll), k * np.sin(roll)
@@ -94,7 +94,7 @@ def lay(
     oval = distance(fill((SIDE, SIDE), points[list(lm.OVAL)]))
     unit = max(float(np.linalg.norm(points[lm.CHIN] - points[lm.TOP])), 1.0)
     clues[7] = np.clip(oval / (0.5 * unit), -1, 1)
-    middle = points[[33, 263, 133, 362]].mean(0)
+    middle = points[list(lm.CORNERS)].mean(0)
     ys, xs = np.mgrid[:SIDE, :SIDE].astype(np.float32) + np.float32(0.5)
     clues[8] = np.clip((xs - middle[0]) / (2 * unit), -2, 2)
     clues[9] = np.clip((ys - middle[1]) / (2 * unit), -2, 2)
@@ -163,7 +163,7 @@ def sample_skin(pixels: Pixels, points: Array) -> skins.SkinModel:
     # Above the line from one wing of the nose to the other, as the head is tilted.
     across = points[lm.CORNER_L] - points[lm.CORNER_R]
     across = across / max(float(np.linalg.norm(across)), 1e-6)
-    base = points[2]
+    base = points[lm.NOSE_BASE]
     ys, xs = np.mgrid[: shape[0], : shape[1]].astype(np.float32) + np.float32(0.5)
     above = (ys - base[1]) * across[0] - (xs - base[0]) * across[1] < 0
     chosen = pixels[oval & above]

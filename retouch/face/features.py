@@ -175,7 +175,7 @@ def mouth(frame: Frame) -> dict[str, Array]:
     pixels = np.ascontiguousarray(frame.pixels[window.cut])
     outer = distance(frame.polygon(lm.LIPS_OUT)[window.cut])
     inner = distance(frame.polygon(lm.LIPS_IN)[window.cut])
-    gap = float(np.linalg.norm(frame.points[13] - frame.points[14]))
+    gap = float(np.linalg.norm(frame.points[lm.LIP_UPPER] - frame.points[lm.LIP_LOWER]))
     opened = gap > _LEAST_OPEN * unit
     between = ramp(inner - (0.003 if opened else 0.002) * unit, 0.009 * unit)
     lips = ramp(outer + 0.012 * unit, 0.022 * unit)

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.face import landmarks as lm
 from retouch.face.find import Face
 from retouch.geometry import Rect
 from retouch.steps import smooth_step
@@ -39,7 +40,7 @@ class Frame:
 
     def upright(self) -> tuple[Array, Array]:
         """Face coordinates of every pixel: across and down from between the eyes, in units."""
-        middle = (self.points[33] + self.points[263] + self.points[133] + self.points[362]) / 4
+        middle = self.points[list(lm.CORNERS)].mean(0)
         roll = np.radians(self.face.pose.roll)
         ys, xs = np.mgrid[: self.shape[0], : self.shape[1]].astype(np.float32) + np.float32(0.5)
         dx, dy = (xs - middle[0]) / self.unit, (ys - middle[1]) / self.unit

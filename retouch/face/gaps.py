@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.lab import to_lab
-from retouch.discs import disc
+from retouch.discs import disc, grown
 from retouch.face import landmarks as lm
 from retouch.face.complexion import complexion
 from retouch.face.cover import FaceZones
@@ -85,16 +85,16 @@ def gaps(zones: FaceZones, n: int) -> list[Gap]:
         if stats[i, cv2.CC_STAT_AREA] < _LEAST_MM2 * fine * fine:
             continue
         one = labels == i
-        ring = _grown(one, _AROUND_MM * fine) & ~one
+        ring = grown(one, _AROUND_MM * fine) & ~one
         if hair[ring].mean() > _HAIRY and depth[one].max() > _DEEP_MM:
             kept |= one
     # Where a parting opens onto the forehead hair goes on to the hairline beside it.
-    mouth = _grown(kept, _MOUTH_MM * fine) & _closed(hair, _HAIRLINE_WIDE_MM * fine) & ~hair
+    mouth = grown(kept, _MOUTH_MM * fine) & _closed(hair, _HAIRLINE_WIDE_MM * fine) & ~hair
     kept |= mouth
     # Far into the hair, beyond roots between which skin shines through; little beyond its outline.
-    grown = _grown(kept, _RIM_MM * fine) & (hair | _grown(kept, _LITTLE_MM * fine))
+    beyond = grown(kept, _RIM_MM * fine) & (hair | grown(kept, _LITTLE_MM * fine))
     out = []
-    for line in outlines(grown, rect, 4.0, 0.4):
+    for line in outlines(beyond, rect, 4.0, 0.4):
         source = _beside(np.asarray(line), hair, rect, k, oval.mean(0).astype(np.float64))
         if source is not None:
             out.append(Gap(line, source, round(2 * _SOFT_MM * mm) / 2))
@@ -143,15 +143,11 @@ def _bare(zones: FaceZones, n: int, rect: Rect, shape: tuple[int, int]) -> Mask:
     return np.asarray((away < hairy) & (colour < _LIKE))
 
 
-def _grown(mask: Mask, radius: float) -> Mask:
-    return cv2.dilate(mask.astype(np.uint8), disc(radius)) > 0
-
-
 def _closed(mask: Mask, wide: float) -> Mask:
     if not mask.any():
         return mask
     # By distances: as fast for large discs.
     away = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5)
-    grown = (away <= wide / 2).astype(np.uint8)
-    inside = cv2.distanceTransform(grown, cv2.DIST_L2, 5) if not grown.all() else away + np.inf
+    whole = (away <= wide / 2).astype(np.uint8)
+    inside = cv2.distanceTransform(whole, cv2.DIST_L2, 5) if not whole.all() else away + np.inf
     return np.asarray(mask | (inside > wide / 2))

@@ -32,12 +32,16 @@ NOSE = (
 )  # fmt: skip
 NOSTRIL_R = (79, 166, 75, 60, 20, 238)
 NOSTRIL_L = (309, 392, 305, 290, 250, 458)
-# The outer corners of the eyes; the sides of the face; the hairline's middle and the chin.
+# The outer and the inner corners of the eyes; the sides of the face; the hairline's middle and the chin.
 CORNER_R, CORNER_L = 33, 263
+INNER_R, INNER_L = 133, 362
+CORNERS = (CORNER_R, CORNER_L, INNER_R, INNER_L)
 SIDE_R, SIDE_L = 234, 454
 TOP, CHIN = 10, 152
-# The bridge of the nose, between the eyes.
-BETWEEN_EYES = 168
+# The bridge of the nose, between the eyes and below; its base, between the nostrils.
+BETWEEN_EYES, BRIDGE, NOSE_BASE = 168, 6, 2
+# The middles of the lips where they meet.
+LIP_UPPER, LIP_LOWER = 13, 14
 # Lines of the mesh along which skin folds: from the wing of the nose past the corner of the mouth,
 # around the wing, across the chin, at the corner of the mouth, below the eye and beside it.
 _FOLDS_R = (

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from retouch.colour.transfer import to_linear
-from retouch.discs import disc
+from retouch.discs import disc, grown
 from retouch.face.analysis import Analysis
 from retouch.geometry import Rect
 from retouch.picture import Pyramid
@@ -129,15 +129,11 @@ def _looked(analysis: Analysis, n: int, pyramid: Pyramid) -> _Looked | None:
         return np.asarray(analysis.mask(names, rect, shape, n), np.float32)
 
     unit = face.height * scale
-    eyes = _wider(zone("eye_whites", "irises", "lashes") > 0.25, 0.008 * unit)
+    eyes = grown(zone("eye_whites", "irises", "lashes") > 0.25, 0.008 * unit)
     return _Looked(
         rect, unit, image, np.asarray(to_linear(image), np.float32), zone("lenses") > 0.5,
         zone("glasses") > 0.2, eyes, zone("eye_whites") > 0.25, zone(*ALL_SKIN) > 0.8,
     )  # fmt: skip
-
-
-def _wider(mask: Mask, by: float) -> Mask:
-    return cv2.dilate(mask.astype(np.uint8), disc(by)) > 0
 
 
 def reflections(analysis: Analysis, pyramid: Pyramid) -> list[Reflection]:
@@ -158,7 +154,7 @@ def reflections(analysis: Analysis, pyramid: Pyramid) -> list[Reflection]:
 def _burnt_out(seen: _Looked) -> Mask:
     """Where nothing is seen through reflections: whole panes, up to the rim."""
     low = cv2.GaussianBlur(seen.image.min(-1), (0, 0), 1.5)
-    near = _wider(seen.lens, 2) & ~seen.frame
+    near = grown(seen.lens, 2) & ~seen.frame
     found = ((low > _BURNT) & near).astype(np.uint8)
     found = cv2.morphologyEx(found, cv2.MORPH_OPEN, disc(0.003 * seen.unit))
     # Panes cut by a rim, and their rims, are nearly as light; they hang together.
@@ -171,7 +167,7 @@ def _burnt_out(seen: _Looked) -> Mask:
     closed = cv2.morphologyEx(found, cv2.MORPH_CLOSE, disc(_GAP * seen.unit))
     whole = np.zeros(seen.lens.shape, np.bool_)
     least = _LEAST / 3 * seen.unit**2
-    whites = _wider(seen.whites, _CUT * seen.unit)
+    whites = grown(seen.whites, _CUT * seen.unit)
     for part in _parts(closed > 0, least):
         # Windows and lamps have no dents.
         if part.sum() >= _EVEN * _hull(part).sum():
@@ -183,7 +179,7 @@ def _burnt_out(seen: _Looked) -> Mask:
         )
         for pane in _parts(beside > 0, least):
             whole |= _pane(pane) & (closed > 0) | _hull(pane)
-    return _wider(whole, _GLOW * seen.unit) & _wider(seen.lens, 0.004 * seen.unit)
+    return grown(whole, _GLOW * seen.unit) & grown(seen.lens, 0.004 * seen.unit)
 
 
 def _burnt(seen: _Looked, n: int) -> Iterator[Reflection]:
@@ -206,7 +202,7 @@ def _parts(mask: Mask, least: float) -> list[Mask]:
 
 def _added(seen: _Looked) -> Array | None:
     """How much light of another colour than the skin's lies over each pixel, linear; None: not told."""
-    ring = _wider(seen.lens, _RING * seen.unit) & ~_wider(seen.lens | seen.frame, 3) & seen.skin
+    ring = grown(seen.lens, _RING * seen.unit) & ~grown(seen.lens | seen.frame, 3) & seen.skin
     if np.count_nonzero(ring) < 100:
         return None
     colours = seen.light[ring]
@@ -222,14 +218,24 @@ def _added(seen: _Looked) -> Array | None:
     return np.asarray(added - np.median(added[ring]), np.float32)
 
 
+@dataclass(frozen=True)
+class _Over:
+    """What lies over lenses: light of another colour than the skin's (``added``, linear), places that are
+    ``burnt`` out, and eyes, whose whites ``hide`` what is added."""
+
+    added: Array
+    burnt: Mask
+    hide: Mask
+
+
 def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
     added = _added(seen)
     if added is None:
         return
     burnt = _burnt_out(seen)
+    over = _Over(added, burnt, seen.eyes & ~burnt & seen.lens)
     # Whites of eyes are as grey as a reflection: over them it goes on as beside them.
-    hidden = seen.eyes & ~burnt & seen.lens
-    even = _across(added, hidden) if hidden.any() else added
+    even = _across(added, over.hide) if over.hide.any() else added
     inner = cv2.erode(seen.lens.astype(np.uint8), disc(0.004 * seen.unit)) > 0
     kept: list[Mask] = []
     left = added
@@ -246,27 +252,45 @@ def _veils(seen: _Looked, n: int) -> Iterator[Reflection]:
             if (whole & burnt).sum() > _SAME * whole.sum():
                 continue
             for contour in _contours(whole):
-                step = _step(seen, contour, burnt, left)
-                if step is None or float(step.mean()) < 0.5 * level:
+                told = _veil(seen, over, whole, contour, left)
+                if told is None or min(told.edge, told.mean) < 0.5 * level:
                     continue
-                free = whole & ~burnt & ~hidden
-                if free.sum() < _LEAST_PART * whole.sum():
-                    continue
-                # Two ways to tell: what lies over it beside skin elsewhere, and the step at its edge.
-                edge = float(step.mean())
-                light = min((float(np.median(added[free])) + edge) / 2, _MOST_STEPS * edge)
-                # A strong one tells its own colour.
-                own = step / max(float(step.mean()), 1e-6)
-                part_own = min(float(step.mean()) / _STRONG, 1.0) ** 2
-                mixed = part_own * own + (1 - part_own) * _LIGHT
-                veil = np.asarray(light * mixed, np.float32)
-                veil = veil * min(1.0, _least_light(seen, whole & ~burnt, veil))
-                if float(veil.mean()) < 0.5 * level:
-                    continue
-                r, g, b = (round(float(v), 4) for v in np.clip(veil, 0, 1))
+                r, g, b = (round(float(v), 4) for v in np.clip(told.veil, 0, 1))
                 kept.append(whole)
-                left = np.asarray(left - light * whole, np.float32)
+                left = np.asarray(left - told.light * whole, np.float32)
                 yield Reflection(n, seen.places(contour), (r, g, b), False)
+
+
+@dataclass(frozen=True)
+class _Veil:
+    """A veil (3,) linear; the ``light`` it was told from, and what its ``edge`` shows."""
+
+    veil: Array
+    light: float
+    edge: float
+
+    @property
+    def mean(self) -> float:
+        return float(self.veil.mean())
+
+
+def _veil(
+    seen: _Looked, over: _Over, whole: Mask, contour: NDArray[np.int32], left: Array
+) -> _Veil | None:
+    """What a reflection adds; None where its edge doesn't show it, or too little of it is free."""
+    step = _step(seen, contour, over.burnt, left)
+    free = whole & ~over.burnt & ~over.hide
+    if step is None or free.sum() < _LEAST_PART * whole.sum():
+        return None
+    # Two ways to tell: what lies over it beside skin elsewhere, and the step at its edge.
+    edge = float(step.mean())
+    light = min((float(np.median(over.added[free])) + edge) / 2, _MOST_STEPS * edge)
+    # A strong one tells its own colour.
+    own = step / max(edge, 1e-6)
+    part_own = min(edge / _STRONG, 1.0) ** 2
+    veil = np.asarray(light * (part_own * own + (1 - part_own) * _LIGHT), np.float32)
+    veil = veil * min(1.0, _least_light(seen, whole & ~over.burnt, veil))
+    return _Veil(veil, light, edge)
 
 
 def _even(mask: Mask, burnt: Mask, least: float) -> Iterator[Mask]:
@@ -336,8 +360,8 @@ def _step(seen: _Looked, contour: NDArray[np.int32], burnt: Mask, added: Array) 
     # Contours run around their part; which side is out is told by its area.
     if cv2.contourArea(contour, True) < 0:
         out = -out
-    eyes = _wider(seen.eyes, _LIDS * seen.unit)
-    free = (seen.lens & ~burnt & ~eyes & ~_wider(seen.frame, 1)).astype(np.float32)
+    eyes = grown(seen.eyes, _LIDS * seen.unit)
+    free = (seen.lens & ~burnt & ~eyes & ~grown(seen.frame, 1)).astype(np.float32)
 
     def at(image: Array, away: float) -> Array:
         p = (line + away * out).astype(np.float32)
@@ -374,7 +398,7 @@ def tints(analysis: Analysis, pyramid: Pyramid) -> list[Tint]:
             continue
         added = _added(seen)
         veiled = np.zeros(seen.lens.shape, np.bool_) if added is None else added > _LEVELS[0]
-        free = seen.skin & ~_wider(_burnt_out(seen) | veiled, 2)
+        free = seen.skin & ~grown(_burnt_out(seen) | veiled, 2)
         found = []
         for part in _parts(seen.lens, _LEAST * seen.unit**2):
             for contour in _contours(_filled(part))[:1]:

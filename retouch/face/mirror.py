@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from retouch.face import landmarks as lm
 from retouch.face.find import Face
 
-_RIGHT_OUTER, _RIGHT_INNER, _LEFT_INNER, _LEFT_OUTER = 33, 133, 362, 263
 # Closer to the middle than this part of the face's height there is no other side.
 _MIDDLE = 0.02
 # An eye reaches so many radii of its iris from the iris's middle.
@@ -35,17 +34,17 @@ def mirrored_place(face: Face, x: float, y: float) -> tuple[float, float, float,
     """
     points = face.points[:, :2].astype(np.float64)
     across, degrees = _axis(points)
-    middle = (points[_RIGHT_INNER] + points[_LEFT_INNER]) / 2
+    middle = (points[lm.INNER_R] + points[lm.INNER_L]) / 2
     place = np.array([x, y])
     away = float((place - middle) @ across)
     if abs(away) < _MIDDLE * face.height:
         return None
-    sides = [float((points[i] - middle) @ across) for i in (_RIGHT_OUTER, _LEFT_OUTER)]
+    sides = [float((points[i] - middle) @ across) for i in (lm.CORNER_R, lm.CORNER_L)]
     own = next((s for s in sides if s * away > 0), None)
     other = next((s for s in sides if s * away < 0), None)
     ratio = abs(other / own) if own and other else 1.0
     there = place - (1 + ratio) * away * across
-    on_right = away * float((points[_RIGHT_OUTER] - middle) @ across) > 0
+    on_right = away * float((points[lm.CORNER_R] - middle) @ across) > 0
     near = _by_pairs(points, place, on_right, _NEAR * face.height, degrees)
     return near or (float(there[0]), float(there[1]), degrees, 1.0)
 

@@ -269,8 +269,8 @@ def _steady(
 
 def _beyond(frame: Frame, x: Array, y: Array) -> Mask:
     """Whether places lie on the person's right of the bridge of the nose."""
-    top, tip = frame.points[168], frame.points[6]
+    top, tip = frame.points[lm.BETWEEN_EYES], frame.points[lm.BRIDGE]
     ax, ay = (tip - top) / max(float(np.linalg.norm(tip - top)), 1e-6)
     away = (x - top[0]) * ay - (y - top[1]) * ax
-    eye = frame.points[33]
+    eye = frame.points[lm.CORNER_R]
     return np.asarray((away > 0) == ((eye[0] - top[0]) * ay - (eye[1] - top[1]) * ax > 0))

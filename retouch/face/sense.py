@@ -142,7 +142,7 @@ def _no_cap_like_hair(chances: Array, canvas: Canvas) -> Array:
     """Above the eyes, cloth that is coloured and streaked as the hair beside it is hair in a light."""
     points, unit = canvas.points, canvas.unit
     ys, xs = np.mgrid[: chances.shape[1], : chances.shape[2]].astype(np.float32)
-    eyes = points[[33, 263, 133, 362]].mean(0)
+    eyes = points[list(lm.CORNERS)].mean(0)
     head = (ys < eyes[1]) & (np.abs(xs - eyes[0]) < _HEAD * unit)
     hair = head & (chances[HAIR] > 0.6)
     if int(hair.sum()) < _LEAST_HAIR * unit**2:

@@ -240,7 +240,7 @@ def _shares(head: Frame) -> dict[str, Array]:
     at = {name: head.points[index] for name, index in _PLACES.items()}
     roll = np.radians(head.face.pose.roll)
     c, s = np.cos(roll), np.sin(roll)
-    middle = (head.points[33] + head.points[263] + head.points[133] + head.points[362]) / 4
+    middle = head.points[list(lm.CORNERS)].mean(0)
 
     def upright(p: Array) -> tuple[float, float]:
         dx, dy = (p - middle) / unit
@@ -280,7 +280,14 @@ def _shares(head: Frame) -> dict[str, Array]:
     return {name: np.asarray(a / (total + 1e-6), np.float32) for name, a in shares.items()}
 
 
-_PLACES = {"brow_r": 52, "brow_l": 282, "nose": 4, "nose_base": 2, "lip": 13, "chin": lm.CHIN}
+_PLACES = {
+    "brow_r": 52,
+    "brow_l": 282,
+    "nose": 4,
+    "nose_base": lm.NOSE_BASE,
+    "lip": lm.LIP_UPPER,
+    "chin": lm.CHIN,
+}
 _ORDER = (
     "forehead", "eyelids", "nose", "cheek_right", "cheek_left", "under_eye_right",
     "under_eye_left", "mouth_area", "chin", "jaw", "ears", "neck", "other_skin",
