@@ -48,8 +48,9 @@ _CLOSE, _SAME = 0.35, 0.5
 # Transport*, SIGGRAPH 2001). From so many L* a millimetre on that counts, twice as many are no redness;
 # measured over so much (sigma in millimetres) that no spot is a fall-off.
 _FALL_OFF, _FALL_MM = 3.0, 2.0
-# Redness is measured over places of this sigma in pixels at least.
-_LEAST_SIGMA = 0.3
+# A form of some size is halved by a blur with this part of the size as its sigma; redness is measured
+# over places of so many pixels of it at least.
+_SIGMA_OF_SIZE, _LEAST_SIGMA = 0.5, 0.3
 
 
 def erythema(lab: Lab, skin: Array) -> Array:
@@ -167,10 +168,6 @@ def _reddish(field: Array, skin: Array, tolerance: float) -> NDArray[np.bool_]:
     darkest = cv2.erode(np.ascontiguousarray(field[..., 0]), np.ones((3, 3), np.uint8))
     least = np.stack([darkest, field[..., 1]], -1)
     return erythema(least, skin) > tolerance
-
-
-# A form of some size is halved by a blur with this part of the size as its sigma.
-_SIGMA_OF_SIZE = 0.5
 
 
 @compiled

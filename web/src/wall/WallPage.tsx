@@ -1,15 +1,17 @@
-import { ContactSheet } from "./ContactSheet";
 import { useRef, useState, type DragEvent } from "react";
-import { Alert, Button, Modal, Spinner } from "react-bootstrap";
-import type { ApiError, Portrait } from "../api/client";
+import { Alert, Button, Spinner } from "react-bootstrap";
+import type { Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
-import { Progress } from "../ui/Progress";
 import { PageHead } from "../ui/PageHead";
 import { useSession, useSessionChange } from "../session/session";
-import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, usePortraits, useSessions, useWall, type Wanted } from "./library";
+import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, useSessions, useWall, type Wanted } from "./library";
+import { ContactSheet } from "./ContactSheet";
+import { DeleteDialog } from "./DeleteDialog";
+import { DeletedPortraits } from "./DeletedPortraits";
 import { filesOf } from "./dropped";
 import { PickedBar } from "./PickedBar";
 import { PortraitTile } from "./PortraitTile";
+import { UploadList } from "./UploadList";
 import { useUploads } from "./uploads";
 import { saidOf, useWishes } from "../clients/links";
 import { tileKeys } from "./tileKeys";
@@ -25,30 +27,22 @@ export function WallPage() {
   const shown = portraits.data?.portraits ?? [];
   const count = portraits.data?.count ?? 0;
   const arrange = useArrange();
-  const [showDeleted, setShowDeleted] = useState(false);
   const wishes = useWishes();
   const sessions = useSessions().data ?? [];
-  const deleted = usePortraits(true);
   const limits = useLimits();
   const library = useLibrary();
-  const uploads = useUploads();
+  const addUploads = useUploads((s) => s.add);
   const session = useSession();
   const { signOut } = useSessionChange();
   const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const [asking, setAsking] = useState<Portrait | null>(null);
-  // Which portraits borrow from the one that is asked about.
-  const [borrowed, setBorrowed] = useState<string | null>(null);
   // In the order in which they were picked.
   const [picked, setPicked] = useState<string[]>([]);
-  const keep = () => {
-    setAsking(null);
-    setBorrowed(null);
-  };
   const [gone, setGone] = useState<Portrait | null>(null);
 
   const upload = (files: Iterable<File>) =>
-    uploads.add(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh(), wanted.session === "none" ? "" : wanted.session);
+    addUploads(files, limits.data?.most_bytes ?? Infinity, () => void library.refresh(), wanted.session === "none" ? "" : wanted.session);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
@@ -117,38 +111,7 @@ export function WallPage() {
             </Button>
           </Alert>
         )}
-        {uploads.list.length > 0 && (
-          <ul className="mg-uploads" aria-label="Uploads">
-            {uploads.list.map((u) => (
-              <li key={u.id}>
-                <span className="text-truncate">{u.name}</span>
-                {u.state === "failed" ? (
-                  <span className="mg-warn">{u.message}</span>
-                ) : (
-                  <Progress
-                    now={u.progress * 100}
-                    label={`Upload of ${u.name}`}
-                    words={
-                      u.state === "reading"
-                        ? "reading"
-                        : u.state === "waiting"
-                          ? ""
-                          : `${Math.round(u.progress * 100)} %`
-                    }
-                  />
-                )}
-                <Button
-                  variant="quiet"
-                  aria-label={`Dismiss ${u.name}`}
-                  disabled={u.state !== "failed"}
-                  onClick={() => uploads.dismiss(u.id)}
-                >
-                  <Icon name="x-lg" />
-                </Button>
-              </li>
-            ))}
-          </ul>
-        )}
+        <UploadList />
         <WallTools
           wanted={wanted}
           onChange={(part) => {
@@ -202,70 +165,17 @@ export function WallPage() {
         {picked.length > 0 && (
           <PickedBar ids={picked} name={(picked.length === 1 ? shown.find((p) => p.id === picked[0])?.name : sessions.find((s) => s.id === wanted.session)?.name) ?? "Portraits"} onPickAll={() => void allOf(wanted).then(setPicked)} onLetGo={() => setPicked([])} />
         )}
-        {!!deleted.data?.length && (
-          <section className="mg-deleted">
-            <Button variant="link" onClick={() => setShowDeleted(!showDeleted)}>
-              {showDeleted ? "Hide" : "Show"} deleted portraits ({deleted.data.length})
-            </Button>
-            {showDeleted && (
-              <ul aria-label="Deleted portraits">
-                {deleted.data.map((p) => (
-                  <li key={p.id}>
-                    {p.name}
-                    <Button
-                      variant="link"
-                      aria-label={`Take ${p.name} back`}
-                      onClick={() => library.restore.mutate(p.id)}
-                    >
-                      Take it back
-                    </Button>
-                  </li>
-                ))}
-              </ul>
-            )}
-          </section>
-        )}
+        <DeletedPortraits onTakeBack={(id) => library.restore.mutate(id)} />
       </main>
-      <Modal show={asking !== null} onHide={keep} centered>
-        <Modal.Header closeButton>
-          <Modal.Title>Delete {asking?.name}?</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          {borrowed !== null && <p role="alert">{borrowed}</p>}
-          The portrait and all its corrections go. You can take them back for{" "}
-          {limits.data?.trash_days ?? 30} days.
-        </Modal.Body>
-        <Modal.Footer>
-          <Button variant="secondary" onClick={keep}>
-            Keep it
-          </Button>
-          <Button
-            onClick={() => {
-              const portrait = asking!;
-              setAsking(null);
-              const anyway = borrowed !== null;
-              setBorrowed(null);
-              library.remove.mutate(
-                { id: portrait.id, anyway },
-                {
-                  onSuccess: () => {
-                    setGone(portrait);
-                    setPicked((all) => all.filter((id) => id !== portrait.id));
-                  },
-                  onError: (error) => {
-                    if ((error as ApiError).code !== "borrowed_from") return;
-                    library.remove.reset();
-                    setBorrowed(error.message);
-                    setAsking(portrait);
-                  },
-                },
-              );
-            }}
-          >
-            {borrowed === null ? "Delete" : "Delete anyway"}
-          </Button>
-        </Modal.Footer>
-      </Modal>
+      <DeleteDialog
+        portrait={asking}
+        remove={library.remove}
+        onAsk={setAsking}
+        onGone={(portrait) => {
+          setGone(portrait);
+          setPicked((all) => all.filter((id) => id !== portrait.id));
+        }}
+      />
     </div>
   );
 }
