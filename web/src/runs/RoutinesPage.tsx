@@ -69,8 +69,10 @@ export function RoutinesPage() {
             <Button
               variant="link"
               onClick={() => {
-                void act(() => unwrap(client.POST("/api/routines/{name}/restore", at(gone.name))));
-                setGone(null);
+                void act(async () => {
+                  await unwrap(client.POST("/api/routines/{name}/restore", at(gone.name)));
+                  setGone(null);
+                });
               }}
             >
               Take it back
@@ -124,8 +126,10 @@ export function RoutinesPage() {
                     aria-label={`Delete ${one.title}`}
                     title="Delete"
                     onClick={() => {
-                      void act(() => unwrap(client.DELETE("/api/routines/{name}", at(one.name))));
-                      setGone(one);
+                      void act(async () => {
+                        await unwrap(client.DELETE("/api/routines/{name}", at(one.name)));
+                        setGone(one);
+                      });
                     }}
                   >
                     <Icon name="trash3" />

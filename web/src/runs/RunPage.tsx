@@ -6,7 +6,9 @@ import type { ApiError } from "../api/client";
 import { Choice } from "../ui/Choice";
 import { Icon } from "../ui/Icon";
 import { Progress } from "../ui/Progress";
+import { NotHere } from "../ui/NotHere";
 import { PageHead } from "../ui/PageHead";
+import { Pages } from "../ui/Pages";
 import { Slider } from "../ui/Slider";
 import { DeliverAccepted } from "./DeliverAccepted";
 import { ResultTile } from "./ResultTile";
@@ -39,7 +41,7 @@ export function RunPage() {
       { onSuccess: ({ eased, left: others }) => setSaid(`${eased} eased to ${strength} %${others ? `, ${others} had nothing to ease` : ""}.`) },
     );
   const step = (from: number, by: number) => (list.current?.children[from + by] as HTMLElement | undefined)?.focus();
-  if (run.isError) return <Alert variant="warning">{run.error.message}</Alert>;
+  if (run.isError) return <NotHere text={run.error.message} />;
   if (!run.data) return <Spinner role="status" aria-label="Loading the run" />;
   const one = run.data;
   const all = total(one);
@@ -134,19 +136,7 @@ export function RunPage() {
           ))}
         </ul>
         {items.data?.count === 0 && <div className="mg-empty">Nothing of this kind.</div>}
-        {(items.data?.count ?? 0) > PAGE && (
-          <p className="mg-pages">
-            <Button variant="secondary" disabled={start === 0} onClick={() => setStart(Math.max(0, start - PAGE))}>
-              Before
-            </Button>
-            <span>
-              {start + 1} to {Math.min(start + PAGE, items.data!.count)} of {items.data!.count}
-            </span>
-            <Button variant="secondary" disabled={start + PAGE >= items.data!.count} onClick={() => setStart(start + PAGE)}>
-              Next
-            </Button>
-          </p>
-        )}
+        <Pages start={start} count={items.data?.count ?? 0} page={PAGE} onStart={setStart} />
       </main>
     </div>
   );

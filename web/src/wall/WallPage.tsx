@@ -3,6 +3,7 @@ import { Alert, Button, Spinner } from "react-bootstrap";
 import type { Portrait } from "../api/client";
 import { Icon } from "../ui/Icon";
 import { PageHead } from "../ui/PageHead";
+import { Pages } from "../ui/Pages";
 import { useSession, useSessionChange } from "../session/session";
 import { allOf, EVERYTHING, PAGE, useArrange, useLibrary, useLimits, useSessions, useWall, type Wanted } from "./library";
 import { ContactSheet } from "./ContactSheet";
@@ -149,19 +150,7 @@ export function WallPage() {
             />
           ))}
         </ul>
-        {count > PAGE && (
-          <p className="mg-pages">
-            <Button variant="secondary" disabled={start === 0} onClick={() => setStart(Math.max(0, start - PAGE))}>
-              Before
-            </Button>
-            <span>
-              {start + 1} to {Math.min(start + PAGE, count)} of {count}
-            </span>
-            <Button variant="secondary" disabled={start + PAGE >= count} onClick={() => setStart(start + PAGE)}>
-              Next
-            </Button>
-          </p>
-        )}
+        <Pages start={start} count={count} page={PAGE} onStart={setStart} />
         {picked.length > 0 && (
           <PickedBar ids={picked} name={(picked.length === 1 ? shown.find((p) => p.id === picked[0])?.name : sessions.find((s) => s.id === wanted.session)?.name) ?? "Portraits"} onPickAll={() => void allOf(wanted).then(setPicked)} onLetGo={() => setPicked([])} />
         )}

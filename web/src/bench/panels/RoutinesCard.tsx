@@ -77,22 +77,22 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
       </div>
       <div className="mg-card-body mg-row">
         <div className="mg-samples">
-        {routines.data?.filter((r) => here(r, stage)).map((r) => (
-          <button
-            key={r.name}
-            type="button"
-            className="mg-sample"
-            data-routine={r.name}
-            disabled={working}
-            title={r.meaning}
-            onPointerEnter={() => setNear(r.name)}
-            onFocus={() => setNear(r.name)}
-            onClick={() => apply(r)}
-          >
-            <img loading="lazy" alt="" src={`/api/portraits/${id}/routines/${r.name}/sample?revision=${settled}`} />
-            {r.title}
-          </button>
-        ))}
+          {routines.data?.filter((r) => here(r, stage)).map((r) => (
+            <button
+              key={r.name}
+              type="button"
+              className="mg-sample"
+              data-routine={r.name}
+              disabled={working}
+              title={r.meaning}
+              onPointerEnter={() => setNear(r.name)}
+              onFocus={() => setNear(r.name)}
+              onClick={() => apply(r)}
+            >
+              <img loading="lazy" alt="" src={`/api/portraits/${id}/routines/${r.name}/sample?revision=${settled}`} />
+              {r.title}
+            </button>
+          ))}
         </div>
         {near !== null && told.data && (
           <p className="mg-hint mg-foreseen" aria-live="polite">
@@ -103,20 +103,20 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         <Slider label="Strength" title="Of the whole routine; below 100 its passes become a set with this one strength" unit="%" min={0} max={100} initial={100} value={strength} onInput={setStrength} />
         {stage === "even" && (
           <>
-        <Choice
-          label="On"
-          title="Where a routine's passes act"
-          value={where}
-          choices={[["skin", "All skin"], ["face", "The face only"]]}
-          onChange={setWhere}
-        />
-        <Choice
-          label="Spots from"
-          title="How sure it has to be that a spot is a blemish for a routine to heal it; those you decided to clear are healed always"
-          value={sure}
-          choices={[["40", "40 % sure"], ["60", "60 % sure"], ["80", "80 % sure"], ["95", "95 % sure"]]}
-          onChange={setSure}
-        />
+            <Choice
+              label="On"
+              title="Where a routine's passes act"
+              value={where}
+              choices={[["skin", "All skin"], ["face", "The face only"]]}
+              onChange={setWhere}
+            />
+            <Choice
+              label="Spots from"
+              title="How sure it has to be that a spot is a blemish for a routine to heal it; those you decided to clear are healed always"
+              value={sure}
+              choices={[["40", "40 % sure"], ["60", "60 % sure"], ["80", "80 % sure"], ["95", "95 % sure"]]}
+              onChange={setSure}
+            />
             <Form.Check
               type="switch"
               role="switch"
@@ -139,22 +139,22 @@ export function RoutinesCard({ stage }: { stage: "even" | "features" }) {
         )}
         {stage === "even" && (
           <>
-        <Button variant="tray" title="What was done here, for other portraits" onClick={() => setLearning(true)}>
-          Keep as a routine…
-        </Button>
-        {learning && <LearnDialog show onClose={() => setLearning(false)} />}
-        <Button variant="tray" title="The neck brought to the colour of the face" onClick={() => gesture(neckToFace(person))}>
-          Neck to face
-        </Button>
-        <Button
-          variant="tray"
-          active={mode === "press"}
-          aria-pressed={mode === "press"}
-          title="Press on a colour in the picture and drag: left nearer to the skin's own, right further, up lighter, down darker"
-          onClick={() => set({ mode: mode === "press" ? "heal" : "press" })}
-        >
-          <Icon name="hand-press" /> Press a colour
-        </Button>
+            <Button variant="tray" title="What was done here, for other portraits" onClick={() => setLearning(true)}>
+              Keep as a routine…
+            </Button>
+            {learning && <LearnDialog show onClose={() => setLearning(false)} />}
+            <Button variant="tray" title="The neck brought to the colour of the face" onClick={() => gesture(neckToFace(person))}>
+              Neck to face
+            </Button>
+            <Button
+              variant="tray"
+              active={mode === "press"}
+              aria-pressed={mode === "press"}
+              title="Press on a colour in the picture and drag: left nearer to the skin's own, right further, up lighter, down darker"
+              onClick={() => set({ mode: mode === "press" ? "heal" : "press" })}
+            >
+              <Icon name="hand-press" /> Press a colour
+            </Button>
           </>
         )}
       </div>
