@@ -1,4 +1,5 @@
 import { useEffect, useId, useRef, useState } from "react";
+import { beganOver } from "./wheeling";
 
 interface Props {
   label: string;
@@ -49,7 +50,7 @@ export function Slider({
   useEffect(() => {
     const element = row.current!;
     const turn = (event: WheelEvent) => {
-      if (disabled || event.ctrlKey || event.altKey || event.deltaY === 0) return;
+      if (disabled || event.ctrlKey || event.altKey || event.deltaY === 0 || !beganOver(element)) return;
       event.preventDefault();
       const now = latest.current;
       now.commit(now.value - Math.sign(event.deltaY) * now.step * (event.shiftKey ? 10 : 1), true);

@@ -114,6 +114,25 @@ describe("a slider", () => {
     expect(turn(-120)).toBe(false);
   });
 
+  it("lets a turn of the wheel that began beside it scroll on, until the pointer moves", () => {
+    show(
+      <>
+        <p>Above</p>
+        <Amount />
+      </>,
+    );
+    const turn = (over: string, clientY = 40) => {
+      const event = new WheelEvent("wheel", { deltaY: -120, clientY, bubbles: true, cancelable: true });
+      act(() => void find<HTMLElement>(over).dispatchEvent(event));
+      return event.defaultPrevented;
+    };
+    expect(turn("p")).toBe(false);
+    expect(turn(".mg-slider")).toBe(false);
+    expect(set).toEqual([]);
+    expect(turn(".mg-slider", 60)).toBe(true);
+    expect(set).toEqual([[21, true]]);
+  });
+
   it("moves while it is dragged and is set once when it is let go; a double click on its name brings the usual back", () => {
     show(<Amount />);
     const range = find("input[type=range]");
