@@ -17,6 +17,7 @@ router = Router(tags=["account"])
 Name = Annotated[str, Field(min_length=1, max_length=40)]
 Title = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(plain)]
 Text = Annotated[str, Field(max_length=400)]
+Keys = Annotated[dict[Name, Annotated[list[Name], Field(max_length=4)]], Field(max_length=200)]
 
 
 class Brush(Schema):
@@ -85,17 +86,27 @@ class KeptLook(Schema):
     steps: Annotated[list[LookStep], Field(min_length=1, max_length=40)]
 
 
+Brushes = Annotated[list[Brush], Field(max_length=60)]
+
+
 class PreferencesBody(Schema):
     """``keys``: actions with keys of the user's own, in place of the usual ones."""
 
     model_config = ConfigDict(extra="forbid")
 
-    keys: Annotated[dict[Name, Annotated[list[Name], Field(max_length=4)]], Field(max_length=200)]
-    brushes: Annotated[list[Brush], Field(max_length=60)]
+    keys: Keys
+    brushes: Brushes
     kept: Annotated[list[Kept], Field(max_length=200)] = []
     card: CardBody = CardBody()
     presets: Annotated[list[Preset], Field(max_length=40)] = []
     looks: Annotated[list[KeptLook], Field(max_length=60)] = []
+
+
+class PreferencesChange(PreferencesBody):
+    """What is given replaces what is stored; what is left out stays as it is."""
+
+    keys: Keys = {}
+    brushes: Brushes = []
 
 
 def _user(request: HttpRequest) -> Any:
@@ -109,9 +120,9 @@ def get_preferences(request: HttpRequest) -> Any:
     return found or {"keys": {}, "brushes": [], "kept": [], "card": {}, "presets": [], "looks": []}
 
 
-@router.put("/preferences", response=PreferencesBody, operation_id="set_preferences")
-def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
-    """Store them; a key for two actions, or two of one name, are refused."""
+@router.patch("/preferences", response=PreferencesBody, operation_id="change_preferences")
+def change_preferences(request: HttpRequest, body: PreferencesChange) -> Any:
+    """Store the parts that are given; a key for two actions, or two of one name, are refused."""
     used = [key for keys in body.keys.values() for key in keys]
     twice = next((key for key in used if used.count(key) > 1), None)
     if twice is not None:
@@ -125,6 +136,6 @@ def set_preferences(request: HttpRequest, body: PreferencesBody) -> Any:
         names = [b.name.casefold() for b in ones]
         if len(set(names)) != len(names):
             raise Problem(422, "name_taken", f"There is {what} with this name already.")
-    data = body.model_dump()
+    data = body.model_dump(include=body.model_fields_set)
     found, _ = Preferences.objects.update_or_create(user=_user(request), defaults=data)
     return found

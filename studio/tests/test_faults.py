@@ -58,7 +58,7 @@ class FullDisk(StudioTest):
             for method, where, body in (
                 ("POST", f"{path}/gestures", {"revision": 1, "operation": {"op": "add_touch", "kind": "heal", "touch": {"path": big, "source": [40, 30], "values": {"radius_px": 4.0}}}}),
                 ("POST", f"{path}/takes", {"name": "x" * 200}),
-                ("PUT", "/preferences", {"keys": {}, "brushes": [], "kept": [{"name": f"n{n}", "kind": "light", "settings": {"a": "x" * 390}} for n in range(100)]}),
+                ("PATCH", "/preferences", {"keys": {}, "brushes": [], "kept": [{"name": f"n{n}", "kind": "light", "settings": {"a": "x" * 390}} for n in range(100)]}),
             ):  # fmt: skip
                 # What fits into pages that have some room left still does.
                 for _ in range(60):
@@ -87,7 +87,7 @@ class FullDisk(StudioTest):
                     self.assertIn("no room left", answer.json()["message"])
             # The API's own, too, not that of the session alone.
             self.heal(self.one.id, 1, 100, 100)
-            self.send("PUT", "/preferences", {"keys": {}, "brushes": [], "kept": [{"name": f"n{n}", "kind": "light", "settings": {"a": "x" * 390}} for n in range(100)]})  # fmt: skip
+            self.send("PATCH", "/preferences", {"keys": {}, "brushes": [], "kept": [{"name": f"n{n}", "kind": "light", "settings": {"a": "x" * 390}} for n in range(100)]})  # fmt: skip
         self.assertIn(507, said)
 
     def test_a_folder_that_cannot_be_written_is_told(self) -> None:

@@ -86,7 +86,7 @@ class Papers(StudioTest):
         }
         preset = {"name": "Web", "wish": {"format": "webp", "longSide": 600, "srgb": True}}
         body = {"keys": {}, "brushes": [], "kept": [], "card": card, "presets": [preset]}
-        kept = self.client.put("/api/preferences", body, content_type="application/json")
+        kept = self.client.patch("/api/preferences", body, content_type="application/json")
         self.assertEqual((kept.json()["card"], kept.json()["presets"]), (card, [preset]))
         self.done(op="add_pass", kind="redness", settings={"amount": 60.0})
         desk.forget_all()
@@ -158,6 +158,6 @@ class Papers(StudioTest):
     def test_two_presets_of_one_name_are_refused(self) -> None:
         preset = {"name": "Web", "wish": {}}
         body = {"keys": {}, "brushes": [], "presets": [preset, {**preset, "name": "web"}]}
-        answer = self.client.put("/api/preferences", body, content_type="application/json")
+        answer = self.client.patch("/api/preferences", body, content_type="application/json")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("a preset", answer.json()["message"])

@@ -10,7 +10,7 @@ from studio.tests.base import StudioTest
 class PreferencesTest(StudioTest):
     def put(self, keys: Any, brushes: Any = (), kept: Any = (), **more: Any) -> Any:
         body = {"keys": keys, "brushes": list(brushes), "kept": list(kept), **more}
-        return self.send("PUT", "/preferences", body)
+        return self.send("PATCH", "/preferences", body)
 
     brush = {
         "name": "Teeth, gentle", "mode": "clone", "radius_mm": 1.5, "softness": 80,
@@ -35,6 +35,16 @@ class PreferencesTest(StudioTest):
         self.assertEqual(saved["brushes"], [{**plain, "edges": 0}])
         self.client.force_login(self.other)
         self.assertEqual(self.send("GET", "/preferences").json(), empty)
+
+    def test_what_is_left_out_stays(self) -> None:
+        self.put({"heal": ["y"]}, (self.brush,), presets=[{"name": "Web", "wish": {"side": 2048}}])
+        card = self.send("PATCH", "/preferences", {"card": {"creator": "Mira Vogt"}}).json()
+        self.assertEqual((card["keys"], len(card["brushes"])), ({"heal": ["y"]}, 1))
+        self.send("PATCH", "/preferences", {"brushes": []})
+        now = self.send("GET", "/preferences").json()
+        self.assertEqual((now["brushes"], now["card"]["creator"]), ([], "Mira Vogt"))
+        self.assertEqual([p["name"] for p in now["presets"]], ["Web"])
+        self.assertEqual(self.send("PATCH", "/preferences", {"keys": None}).status_code, 422)
 
     def test_conflicts_are_refused_and_nothing_is_changed(self) -> None:
         self.put({"heal": ["y"]})

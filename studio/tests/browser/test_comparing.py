@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
-from playwright.sync_api import Locator, Response, expect
+from playwright.sync_api import Locator, Page, Response, expect
 
 from retouch.picture import openraster
 from retouch.render.shows import CHANGE_STOPS
@@ -273,14 +273,40 @@ class OnesOwn(Bench):
         expect(heal).to_have_attribute("aria-pressed", "true")
         expect(heal).to_have_attribute("title", re.compile(r"\(Y\)"))
 
+    def save_brush(self, page: Page, name: str) -> Locator:
+        field = page.get_by_role("textbox", name="Name of the brush")
+        if not field.is_visible():
+            page.get_by_role("button", name="Saved brushes").click()
+        field.fill(name)
+        page.get_by_role("button", name="Save", exact=True).click()
+        entry = page.get_by_role("button", name=re.compile(f"^{name}"))
+        expect(entry).to_be_visible()
+        return entry
+
+    def test_what_one_window_saves_another_keeps(self) -> None:
+        other = self.page.context.new_page()
+        other.goto(self.page.url)
+        expect(other.get_by_role("button", name="Saved brushes")).to_be_visible()
+        self.save_brush(self.page, "Lashes")
+        self.save_brush(other, "Lips")
+        self.save_brush(self.page, "Cheeks")
+        expect(self.page.get_by_role("button", name=re.compile("^Lips"))).to_be_visible()
+        other.close()
+
+    def test_a_brush_that_cannot_be_saved_is_told(self) -> None:
+        self.page.route("**/api/preferences", lambda route: route.abort())
+        self.page.get_by_role("button", name="Saved brushes").click()
+        self.page.get_by_role("textbox", name="Name of the brush").fill("Lashes")
+        self.page.get_by_role("button", name="Save", exact=True).click()
+        expect(self.page.get_by_text("The studio can't be reached")).to_be_visible()
+        self.page.unroute("**/api/preferences")
+        self.page.get_by_role("button", name="Save", exact=True).click()
+        expect(self.page.get_by_role("button", name=re.compile("^Lashes"))).to_be_visible()
+
     def test_a_brush_is_saved_and_used_again(self) -> None:
         self.brush(33)
         self.page.keyboard.press("c")
-        self.page.get_by_role("button", name="Saved brushes").click()
-        self.page.get_by_role("textbox", name="Name of the brush").fill("Teeth, gentle")
-        self.page.get_by_role("button", name="Save", exact=True).click()
-        entry = self.page.get_by_role("button", name=re.compile("^Teeth, gentle"))
-        expect(entry).to_be_visible()
+        entry = self.save_brush(self.page, "Teeth, gentle")
         self.brush(10)
         self.page.keyboard.press("h")
         entry.click()

@@ -64,16 +64,16 @@ export interface paths {
          * @description The user's own keys, brushes and settings of passes.
          */
         get: operations["get_preferences"];
-        /**
-         * Set Preferences
-         * @description Store them; a key for two actions, or two of one name, are refused.
-         */
-        put: operations["set_preferences"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Preferences
+         * @description Store the parts that are given; a key for two actions, or two of one name, are refused.
+         */
+        patch: operations["change_preferences"];
         trace?: never;
     };
     "/api/limits": {
@@ -2294,6 +2294,49 @@ export interface components {
             wish: {
                 [key: string]: number | boolean | string | null;
             };
+        };
+        /**
+         * PreferencesChange
+         * @description What is given replaces what is stored; what is left out stays as it is.
+         */
+        PreferencesChange: {
+            /**
+             * Keys
+             * @default {}
+             */
+            keys: {
+                [key: string]: string[];
+            };
+            /**
+             * Brushes
+             * @default []
+             */
+            brushes: components["schemas"]["Brush"][];
+            /**
+             * Kept
+             * @default []
+             */
+            kept: components["schemas"]["Kept"][];
+            /**
+             * @default {
+             *       "creator": "",
+             *       "rights": "",
+             *       "email": "",
+             *       "website": "",
+             *       "title": ""
+             *     }
+             */
+            card: components["schemas"]["CardBody"];
+            /**
+             * Presets
+             * @default []
+             */
+            presets: components["schemas"]["Preset"][];
+            /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["KeptLook"][];
         };
         /**
          * LimitsOut
@@ -6131,7 +6174,7 @@ export interface operations {
             };
         };
     };
-    set_preferences: {
+    change_preferences: {
         parameters: {
             query?: never;
             header?: never;
@@ -6140,7 +6183,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PreferencesBody"];
+                "application/json": components["schemas"]["PreferencesChange"];
             };
         };
         responses: {

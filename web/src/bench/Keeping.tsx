@@ -1,5 +1,6 @@
 /** What keeps step with the edit; shows nothing, so that little is drawn anew for it. */
 import { useEffect, useRef } from "react";
+import { usePreferences } from "../session/preferences";
 import { useSettled } from "../ui/useSettled";
 import { seen } from "./canvas/viewport";
 import { useBench, useBenchParts } from "./state/bench";
@@ -47,6 +48,12 @@ export function Keeping() {
     document.addEventListener("visibilitychange", back);
     return () => document.removeEventListener("visibilitychange", back);
   }, []);
+
+  // A brush, a look or settings that couldn't be kept, wherever that was asked for.
+  const unkept = usePreferences((s) => s.problem);
+  useEffect(() => {
+    if (unkept) useBench.getState().say(unkept);
+  }, [unkept]);
 
   // Nothing may go on showing a pass that is gone.
   useEffect(() => {

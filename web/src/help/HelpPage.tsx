@@ -44,7 +44,7 @@ export function HelpPage() {
           </Alert>
         )}
         {Object.keys(keys).length > 0 && (
-          <Button variant="quiet" onClick={() => void save({ keys: {} })}>
+          <Button variant="quiet" onClick={() => void save(() => ({ keys: {} }))}>
             Back to the usual keys
           </Button>
         )}

@@ -22,18 +22,17 @@ export function KeyRow({ entry }: { entry: Key }) {
       const other = takenBy(key, entry.action);
       if (other)
         return usePreferences.setState({ problem: `${keyLabel(key)} is taken: ${other.text}. Nothing was changed.` });
-      void save({ keys: { ...keys, [entry.action]: [key] } });
+      void save(({ keys }) => ({ keys: { ...keys, [entry.action]: [key] } }));
     };
     window.addEventListener("keydown", take, true);
     return () => window.removeEventListener("keydown", take, true);
-  }, [waiting, entry, keys, save]);
+  }, [waiting, entry, save]);
 
   const back = () => {
     const taken = usualKeys(entry.action).map((k) => takenBy(k, entry.action)).find(Boolean);
     if (taken)
       return usePreferences.setState({ problem: `Its usual key is taken: ${taken.text}. Change that first.` });
-    const rest = Object.fromEntries(Object.entries(keys).filter(([action]) => action !== entry.action));
-    void save({ keys: rest });
+    void save(({ keys }) => ({ keys: Object.fromEntries(Object.entries(keys).filter(([action]) => action !== entry.action)) }));
   };
   const shown = entry.keys.filter((key) => !key.startsWith("shift+")).slice(0, 2);
   return (

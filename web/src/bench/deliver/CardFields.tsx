@@ -28,7 +28,7 @@ export function CardFields() {
             title={HINTS[name]}
             placeholder={name === "title" ? "{portrait}" : undefined}
             defaultValue={card[name]}
-            onBlur={(e) => e.target.value !== card[name] && void save({ card: { ...card, [name]: e.target.value.trim() } })}
+            onBlur={(e) => e.target.value !== card[name] && void save((now) => ({ card: { ...now.card, [name]: e.target.value.trim() } }))}
           />
         </Form.Group>
       ))}

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Icon } from "../../ui/Icon";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withNamed, withoutNamed } from "../../session/preferences";
 import type { Preset, Wish } from "./wish";
 
 interface Props {
@@ -17,8 +17,7 @@ export function Presets({ wish, chosen, onChoose, onUse }: Props) {
   const [name, setName] = useState("");
   const keep = async () => {
     const own = { name: name.trim(), wish: { ...wish } };
-    const others = presets.filter((p) => p.name.toLowerCase() !== own.name.toLowerCase());
-    if (own.name && (await save({ presets: [...others, own] }))) setName("");
+    if (own.name && (await save((now) => ({ presets: withNamed(now.presets, own) })))) setName("");
   };
   return (
     <fieldset>
@@ -39,7 +38,7 @@ export function Presets({ wish, chosen, onChoose, onUse }: Props) {
             variant="quiet"
             aria-label={`Delete the preset ${preset.name}`}
             title="Delete"
-            onClick={() => void save({ presets: presets.filter((p) => p.name !== preset.name) })}
+            onClick={() => void save((now) => ({ presets: withoutNamed(now.presets, preset.name) }))}
           >
             <Icon name="x" />
           </Button>

@@ -6,7 +6,7 @@ import { Icon } from "../../ui/Icon";
 import { pxPerMm } from "../state/bands";
 import { isInTray } from "../hands";
 import { LARGEST, SMALLEST, useHand } from "../state/hand";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withNamed, withoutNamed } from "../../session/preferences";
 
 export function BrushChoice() {
   const { brushes, save } = usePreferences();
@@ -27,7 +27,7 @@ export function BrushChoice() {
     event.preventDefault();
     const { mode, radius, softness, opacity, flow, maskEdges: edges } = hand;
     const brush = { name: name.trim(), mode, radius_mm: Math.max(radius / pxPerMm(), 0.01), softness, opacity, flow, edges };
-    if (brush.name) void save({ brushes: [...brushes.filter((b) => b.name !== brush.name), brush] }).then((done) => done && setName(""));
+    if (brush.name) void save((now) => ({ brushes: withNamed(now.brushes, brush) })).then((done) => done && setName(""));
   };
   return (
     <Dropdown drop="up" autoClose="outside">
@@ -41,7 +41,7 @@ export function BrushChoice() {
             <Dropdown.Item as="button" onClick={() => use(b)}>
               {b.name} <small>⌀ {(2 * b.radius_mm).toFixed(1)} mm</small>
             </Dropdown.Item>
-            <Button variant="quiet" aria-label={`Delete ${b.name}`} title="Delete" onClick={() => void save({ brushes: brushes.filter((o) => o !== b) })}>
+            <Button variant="quiet" aria-label={`Delete ${b.name}`} title="Delete" onClick={() => void save((now) => ({ brushes: withoutNamed(now.brushes, b.name) }))}>
               <Icon name="x" />
             </Button>
           </div>

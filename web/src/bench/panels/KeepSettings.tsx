@@ -3,18 +3,17 @@ import { useState, type FormEvent } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Pass } from "../../api/client";
 import { Icon } from "../../ui/Icon";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withNamed } from "../../session/preferences";
 
 export function KeepSettings({ pass }: { pass: Pass }) {
-  const { kept, save } = usePreferences();
+  const save = usePreferences((s) => s.save);
   const [name, setName] = useState<string | null>(null);
   const keep = (event: FormEvent) => {
     event.preventDefault();
     const wanted = (name ?? "").trim();
     if (!wanted) return;
     const settings = Object.fromEntries(Object.entries(pass.settings).filter(([, v]) => !Array.isArray(v))) as Record<string, number | boolean | string>;
-    const others = kept.filter((k) => k.name.toLowerCase() !== wanted.toLowerCase());
-    void save({ kept: [...others, { name: wanted, kind: pass.kind, settings }] }).then((done) => done && setName(null));
+    void save(({ kept }) => ({ kept: withNamed(kept, { name: wanted, kind: pass.kind, settings }) })).then((done) => done && setName(null));
   };
   if (name === null)
     return (

@@ -2,7 +2,7 @@
 import { Button, Dropdown } from "react-bootstrap";
 import type { Kind, Kept, Operation } from "../../api/client";
 import { Icon } from "../../ui/Icon";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withoutNamed } from "../../session/preferences";
 import { useBench } from "../state/bench";
 import { useHand } from "../state/hand";
 
@@ -33,7 +33,7 @@ export function KeptSettings({ kinds, add }: { kinds: Kind[]; add: (one: Partial
           <Dropdown.Item as="button" className="w-auto" aria-label={`Paint ${k.name}`} title="Painted on by hand: it shows where the brush goes" onClick={() => paint(k)}>
             <Icon name="brush" />
           </Dropdown.Item>
-          <Button variant="quiet" aria-label={`Delete ${k.name}`} title="Delete" onClick={() => void save({ kept: kept.filter((o) => o !== k) })}>
+          <Button variant="quiet" aria-label={`Delete ${k.name}`} title="Delete" onClick={() => void save((now) => ({ kept: withoutNamed(now.kept, k.name) }))}>
             <Icon name="x" />
           </Button>
         </div>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { client, unwrap } from "../../api/client";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withoutNamed } from "../../session/preferences";
 import { Icon } from "../../ui/Icon";
 import { useBenchParts } from "../state/bench";
 
@@ -46,7 +46,7 @@ export function LooksCard() {
                 variant="quiet"
                 aria-label={`Delete the look ${look.name}`}
                 title="Delete"
-                onClick={() => void save({ looks: own.filter((o) => o !== look) })}
+                onClick={() => void save(({ looks }) => ({ looks: withoutNamed(looks, look.name) }))}
               >
                 <Icon name="x" />
               </Button>

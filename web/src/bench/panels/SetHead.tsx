@@ -7,7 +7,7 @@ import { Icon } from "../../ui/Icon";
 import { NameField } from "../../ui/NameField";
 import { Slider } from "../../ui/Slider";
 import type { Painter } from "../canvas/Painter";
-import { usePreferences } from "../../session/preferences";
+import { usePreferences, withNamed } from "../../session/preferences";
 import { useBenchParts } from "../state/bench";
 
 type Change = Extract<Operation, { op: "change_set" }>;
@@ -42,11 +42,11 @@ interface Props {
 }
 
 export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
-  const { gesture } = useBenchParts("gesture");
+  const { gesture, say } = useBenchParts("gesture", "say");
   const [moving, setMoving] = useState<number | null>(null);
   const [naming, setNaming] = useState(false);
   const change = (more: Omit<Change, "op" | "id">): Operation => ({ op: "change_set", id: bound.id, ...more });
-  const { looks, save } = usePreferences();
+  const save = usePreferences((s) => s.save);
   // What is done by hand stays with its portrait.
   const steps = members
     .filter((p) => p.touches.length === 0 && p.enabled)
@@ -93,7 +93,9 @@ export function SetHead({ bound, members, open, onOpen, painterRef }: Props) {
               <Dropdown.Item
                 as="button"
                 title="For other portraits: it stands among the looks then"
-                onClick={() => void save({ looks: [...looks.filter((l) => l.name !== bound.name), { name: bound.name.slice(0, 60), steps }] })}
+                onClick={() =>
+                  void save(({ looks }) => ({ looks: withNamed(looks, { name: bound.name.slice(0, 60), steps }) })).then((done) => done && say(`Kept as a look: ${bound.name}`))
+                }
               >
                 Keep as a look
               </Dropdown.Item>
