@@ -365,7 +365,8 @@ class OnACluster(Folder):
             where=where,
         )
         end = time.monotonic() + 60
-        while not told.exists():
+        # The file is there before it is written.
+        while not (told.exists() and told.read_text().rstrip().endswith("}")):
             self.assertLess(time.monotonic(), end, "no scheduler came")
             time.sleep(0.05)
         address = json.loads(told.read_text())["address"]
