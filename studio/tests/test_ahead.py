@@ -6,6 +6,7 @@ import base64
 import threading
 import time
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
@@ -54,8 +55,9 @@ class Kept(unittest.TestCase):
         self.assertEqual(ahead.ready("p", edit, self.VIEW, 20), b"done")
         self.assertIsNone(ahead.take("p", edit, self.VIEW))
 
-    def test_what_another_edit_overtakes_ends(self) -> None:
-        ahead, ended = Ahead(), threading.Event()
+    @staticmethod
+    def until_overtaken(ended: threading.Event) -> Callable[[Overtaken], bytes]:
+        """A view whose passes go on until it is overtaken."""
 
         def slow(overtaken: Overtaken) -> bytes:
             deadline = time.monotonic() + 20
@@ -64,22 +66,18 @@ class Kept(unittest.TestCase):
             ended.set()
             raise Cancelled("overtaken")
 
-        ahead.start("p", Edit(), self.VIEW, slow)
+        return slow
+
+    def test_what_another_edit_overtakes_ends(self) -> None:
+        ahead, ended = Ahead(), threading.Event()
+        ahead.start("p", Edit(), self.VIEW, self.until_overtaken(ended))
         other = replace(self.VIEW, width=16)
         ahead.start("p", Edit(), other, lambda overtaken: b"new")
         self.assertTrue(ended.wait(20))
 
     def test_a_guess_ends_where_something_is_wanted_and_stays_once_it_is_made(self) -> None:
         ahead, edit, ended = Ahead(), Edit(), threading.Event()
-
-        def slow(overtaken: Overtaken) -> bytes:
-            deadline = time.monotonic() + 20
-            while not overtaken() and time.monotonic() < deadline:
-                time.sleep(0.002)  # such as a pass
-            ended.set()
-            raise Cancelled("overtaken")
-
-        ahead.start("p", edit, self.VIEW, slow, guess=True)
+        ahead.start("p", edit, self.VIEW, self.until_overtaken(ended), guess=True)
         ahead.hurry()
         self.assertTrue(ended.wait(20))
         self.assertIsNone(ahead.take("p", edit, self.VIEW))
