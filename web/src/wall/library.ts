@@ -91,9 +91,7 @@ export function useArrange() {
 }
 
 export function useLibrary() {
-  const queries = useQueryClient();
-  const refresh = () =>
-    Promise.all([queries.invalidateQueries({ queryKey: ["portraits"] }), queries.invalidateQueries({ queryKey: ["portrait-sessions"] })]);
+  const refresh = useRefresh();
   const at = (portrait_id: string) => ({ path: { portrait_id } });
   return {
     refresh,
